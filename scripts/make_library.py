@@ -1,0 +1,82 @@
+"""Write the material library. Handbook values carry their source; representative ones say that they are that."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from ashen_bridge.model.material import Material
+
+TARGET = Path(__file__).parents[1] / "src/ashen_bridge/library/materials.json"
+INCROPERA = "Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, table A.1, 300 K (from memory)"
+TYPICAL = "representative of its class, common practice, no source"
+
+
+def quantity(value: float, relative: float, origin: str) -> dict[str, object]:
+    return {"value": value, "uncertainty": round(value * relative, 6), "origin": origin}
+
+
+def solid(id_: str, name: str, k: float, rho: float, cp: float, source: str = INCROPERA, **more: object) -> dict[str, object]:
+    origin = "handbook" if source == INCROPERA else "assumed"
+    spread = 0.03 if source == INCROPERA else 0.2
+    return {
+        "id": id_, "name": name, "kind": "solid", "conductivity_w_mk": quantity(k, spread, origin),
+        "density_kg_m3": quantity(rho, 0.01, origin), "specific_heat_j_kgk": quantity(cp, 0.03, origin),
+        "sources": [{"text": source}], **more,
+    }
+
+
+def pad(id_: str, name: str, k: float, curve: list[tuple[float, float]], thicknesses: list[float]) -> dict[str, object]:
+    return {
+        "id": id_, "name": name, "kind": "pad", "conductivity_w_mk": quantity(k, 0.15, "assumed"),
+        "density_kg_m3": quantity(3000.0, 0.1, "assumed"), "specific_heat_j_kgk": quantity(1000.0, 0.1, "assumed"),
+        "contact_mm2k_w": quantity(20.0, 0.5, "assumed"),
+        "compression": {
+            "points": [{"strain": s, "pressure_kpa": p} for s, p in curve],
+            "sample_thickness_mm": quantity(2.0, 0.02, "assumed"), "sample_area_mm2": quantity(645.0, 0.02, "assumed"),
+        },
+        "stock_thicknesses_mm": thicknesses, "max_temperature_c": quantity(150.0, 0.0, "assumed"),
+        "sources": [{"text": TYPICAL, "method": "steady heat flow between plates", "claimed": False}],
+    }
+
+
+def paste(id_: str, name: str, k: float, yield_kpa: float, filler_um: float) -> dict[str, object]:
+    return {
+        "id": id_, "name": name, "kind": "paste", "conductivity_w_mk": quantity(k, 0.2, "assumed"),
+        "density_kg_m3": quantity(2600.0, 0.1, "assumed"), "specific_heat_j_kgk": quantity(900.0, 0.1, "assumed"),
+        "contact_mm2k_w": quantity(1.5, 0.5, "assumed"),
+        "flow": {"yield_stress_kpa": quantity(yield_kpa, 0.3, "assumed"), "filler_um": quantity(filler_um, 0.2, "assumed")},
+        "sources": [{"text": TYPICAL, "claimed": True}],
+    }
+
+
+STEPS = [0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0]
+SOFT = [(0, 0), (0.1, 15), (0.2, 38), (0.3, 72), (0.4, 125), (0.5, 215), (0.6, 380)]
+MEDIUM = [(0, 0), (0.1, 40), (0.2, 95), (0.3, 175), (0.4, 300), (0.5, 510), (0.6, 900)]
+FIRM = [(0, 0), (0.1, 120), (0.2, 290), (0.3, 540), (0.4, 930), (0.5, 1600)]
+
+MATERIALS = [
+    solid("copper", "Copper", 401, 8933, 385, electrically_conductive=True),
+    solid("aluminium", "Aluminium, pure", 237, 2702, 903, electrically_conductive=True),
+    solid("aluminium_alloy", "Aluminium alloy, heat treated", 177, 2770, 875, electrically_conductive=True),
+    {**solid("silicon", "Silicon", 148, 2330, 712), "temperature_exponent": -1.3},
+    solid("steel", "Stainless steel", 14.9, 7900, 477, electrically_conductive=True),
+    solid("board_fr4_6", "Circuit board, 6 copper layers", 0.45, 1950, 1100, TYPICAL, in_plane_conductivity_w_mk=quantity(28.0, 0.3, "assumed")),
+    solid("substrate_organic", "Organic package substrate", 0.9, 1900, 1000, TYPICAL, in_plane_conductivity_w_mk=quantity(25.0, 0.3, "assumed")),
+    solid("power_stage", "Power stage, moulded on lead frame", 4.0, 2400, 800, TYPICAL),
+    solid("ferrite_coil", "Ferrite choke with winding", 5.0, 4800, 700, TYPICAL),
+    pad("pad_soft", "Soft gap pad", 4.5, SOFT, STEPS),
+    pad("pad_medium", "Medium gap pad", 6.0, MEDIUM, STEPS),
+    pad("pad_firm", "Firm gap pad, highly filled", 10.0, FIRM, STEPS),
+    paste("paste_general", "Paste, general purpose", 4.0, 0.08, 15.0),
+    paste("paste_filled", "Paste, highly filled", 7.0, 0.16, 20.0),
+]
+
+
+def main() -> None:
+    checked = [Material.model_validate(item).model_dump(mode="json", exclude_none=True) for item in MATERIALS]
+    TARGET.write_text(json.dumps(checked, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,134 @@
+"""Whether an assembly can exist: everything inside its carrier, nothing in the same place, every joint somewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import combinations
+
+from ashen_bridge.geometry.region import Region, region_of
+from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
+from ashen_bridge.model.errors import AssemblyError, UnsupportedError
+from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.model.resolve import ResolvedBuild
+
+_COMPUTED_PIECES = {MaterialKind.PAD, MaterialKind.PASTE}
+
+
+def check_assembly(resolved: ResolvedBuild) -> None:
+    """Raise the first `AssemblyError` there is; return if the assembly can be computed."""
+    for problem in assembly_problems(resolved):
+        raise problem
+
+
+def assembly_problems(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    """Yield what keeps a build from being computed, one sentence each."""
+    yield from _board(resolved)
+    yield from _unsupported(resolved)
+    yield from _places(resolved)
+    yield from _overlaps(resolved)
+    yield from _joints(resolved)
+    yield from _held(resolved)
+
+
+def _board(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    boards = [body for body in resolved.bodies if isinstance(body, Board)]
+    if not boards:
+        yield AssemblyError("The device has no board yet: everything else stands on it.")
+    if len(boards) > 1:
+        yield UnsupportedError(f"Two boards ('{boards[0].id}' and '{boards[1].id}') cannot be computed in one device yet.")
+
+
+def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    for joint in resolved.joints:
+        for piece in joint.pieces:
+            material = resolved.materials[piece.material]
+            if material.kind not in _COMPUTED_PIECES:
+                yield UnsupportedError(
+                    f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value} ('{material.id}'): "
+                    "only pads and pastes can be computed yet.",
+                    (joint.id,),
+                )
+            elif (material.kind is MaterialKind.PASTE) != (piece.volume_mm3 is not None):
+                amount = "a dispensed volume" if material.kind is MaterialKind.PASTE else "a thickness"
+                yield AssemblyError(f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value}, so it needs {amount}.", (joint.id,))
+    for fastener, setting in resolved.fasteners:
+        if fastener.kind in ("glued", "spring arm"):
+            yield UnsupportedError(f"Fastener '{fastener.id}' is {fastener.kind}: that kind cannot be computed yet.", (fastener.id,))
+        if setting.washers_mm.value and fastener.kind != "sprung":
+            yield AssemblyError(
+                f"Fastener '{fastener.id}' is {fastener.kind}: washers change the force of sprung fasteners only.", (fastener.id,)
+            )
+        if setting.turns is not None:
+            yield UnsupportedError(f"Fastener '{fastener.id}' is set by turns, which cannot be computed yet.", (fastener.id,))
+    for limit in resolved.device.limits:
+        if limit.place == "skin" and limit.body is not None:
+            yield UnsupportedError(f"Limit '{limit.id}' is a skin temperature, which cannot be computed yet.", (limit.id,))
+
+
+def _places(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    present = {body.id: body for body in resolved.bodies}
+    for body in resolved.bodies:
+        if not isinstance(body, Substrate | Component):
+            continue
+        carrier = present.get(body.on)
+        if carrier is None:
+            reason = "the case" if body.on in ("case", "ground") else f"'{body.on}', which this build removes"
+            yield AssemblyError(f"Body '{body.id}' is carried by {reason}; it must stand on the board or on a body that is there.", (body.id,))
+            continue
+        if isinstance(carrier, Plate):
+            yield AssemblyError(f"Body '{body.id}' is carried by plate '{carrier.id}'; only board and substrates carry bodies.", (body.id,))
+        outside = region_of(body.footprint) - region_of(carrier.footprint)
+        if outside.area > 1e-9:
+            yield AssemblyError(f"Body '{body.id}' stands {_reach(outside, region_of(carrier.footprint))} outside '{carrier.id}'.", (body.id,))
+        if isinstance(carrier, Substrate | Component) and carrier.side != body.side:
+            yield AssemblyError(f"Body '{body.id}' is on the {body.side} but its carrier '{carrier.id}' is on the other side.", (body.id,))
+
+
+def _reach(outside: Region, carrier: Region) -> str:
+    ox0, oy0, ox1, oy1 = outside.bounds
+    cx0, cy0, cx1, cy1 = carrier.bounds
+    reach = max(cx0 - ox0, cy0 - oy0, ox1 - cx1, oy1 - cy1)
+    return f"{reach * 1e3:.3g} mm" if reach > 0 else "partly"
+
+
+def _overlaps(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    carried = [body for body in resolved.bodies if isinstance(body, Substrate | Component)]
+    for one, other in combinations(carried, 2):
+        if (one.on, one.side) != (other.on, other.side):
+            continue
+        shared = region_of(one.footprint) & region_of(other.footprint)
+        if shared.area > 1e-9:
+            yield AssemblyError(
+                f"Bodies '{one.id}' and '{other.id}' overlap by {shared.area * 1e6:.3g} mm² on '{one.on}' ({one.side}).", (one.id, other.id)
+            )
+
+
+def _joints(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    present = {body.id: body for body in resolved.bodies}
+    for joint in resolved.joints:
+        upper = present[joint.upper]
+        if not isinstance(upper, Plate):
+            yield AssemblyError(f"The upper face of joint '{joint.id}' is '{joint.upper}', which is not a plate.", (joint.id,))
+            continue
+        for low in joint.lower:
+            lower = present[low]
+            if not isinstance(lower, Board) and lower.side != upper.side:
+                yield AssemblyError(f"Joint '{joint.id}' joins '{low}' ({lower.side}) and '{upper.id}' ({upper.side}): different sides.", (joint.id,))
+            elif not region_of(lower.footprint) & region_of(upper.footprint):
+                yield AssemblyError(f"Joint '{joint.id}': '{low}' and '{upper.id}' do not face each other anywhere.", (joint.id,))
+        covered = [region_of(present[low].footprint) & region_of(upper.footprint) for low in joint.lower]
+        for piece in joint.pieces:
+            if piece.footprint and not any(region_of(piece.footprint) & face for face in covered):
+                yield AssemblyError(f"Piece '{piece.id}' of joint '{joint.id}' lies beside the faces it should join.", (joint.id,))
+
+
+def _held(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    present = {body.id for body in resolved.bodies}
+    for plate in resolved.bodies:
+        if not isinstance(plate, Plate) or plate.on != "floating":
+            continue
+        fastened = any(plate.id in fastener.joins for fastener, _ in resolved.fasteners)
+        below = any(joint.upper == plate.id for joint in resolved.joints)
+        above = any(plate.id in joint.lower and joint.upper in present for joint in resolved.joints)
+        if not fastened and not (below and above):
+            yield AssemblyError(f"Nothing holds '{plate.id}': no fastener joins it and it is not clamped between two joints.", (plate.id,))

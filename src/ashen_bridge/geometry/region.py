@@ -1,0 +1,126 @@
+"""Regions in plan: sets of disjoint axis-parallel rectangles with exact areas [m]."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from ashen_bridge.model.footprint import Footprint, Rect
+
+Floats = npt.NDArray[np.float64]
+Box = tuple[float, float, float, float]
+MM = 1e-3
+_EPS = 1e-9  # a nanometre: nothing drawn in millimetres is thinner
+
+
+@dataclass(frozen=True)
+class Region:
+    """Disjoint rectangles `(x0, y0, x1, y1)` [m]."""
+
+    boxes: tuple[Box, ...]
+
+    @property
+    def area(self) -> float:
+        """Area [m²]."""
+        return float(sum((x1 - x0) * (y1 - y0) for x0, y0, x1, y1 in self.boxes))
+
+    @property
+    def bounds(self) -> Box:
+        """Left, lower, right and upper edge [m]; raises `ValueError` for an empty region."""
+        if not self.boxes:
+            raise ValueError("an empty region has no bounds")
+        x0, y0, x1, y1 = zip(*self.boxes, strict=True)
+        return min(x0), min(y0), max(x1), max(y1)
+
+    @property
+    def centre(self) -> tuple[float, float]:
+        """Centroid [m]."""
+        area = self.area
+        cx = sum((x1 - x0) * (y1 - y0) * (x0 + x1) / 2 for x0, y0, x1, y1 in self.boxes) / area
+        cy = sum((x1 - x0) * (y1 - y0) * (y0 + y1) / 2 for x0, y0, x1, y1 in self.boxes) / area
+        return float(cx), float(cy)
+
+    def __bool__(self) -> bool:
+        return bool(self.boxes)
+
+    def __and__(self, other: Region) -> Region:
+        """Return the intersection."""
+        found = (
+            (max(a[0], b[0]), max(a[1], b[1]), min(a[2], b[2]), min(a[3], b[3])) for a in self.boxes for b in other.boxes
+        )
+        return Region(tuple(box for box in found if box[2] - box[0] > _EPS and box[3] - box[1] > _EPS))
+
+    def __sub__(self, other: Region) -> Region:
+        """Return what is left of this region outside `other`."""
+        rest = list(self.boxes)
+        for hole in other.boxes:
+            rest = [part for box in rest for part in _cut(box, hole)]
+        return Region(tuple(rest))
+
+    def __or__(self, other: Region) -> Region:
+        """Return the union."""
+        return Region(self.boxes + (other - self).boxes)
+
+    def covers(self, x: Floats, y: Floats) -> npt.NDArray[np.bool_]:
+        """Return which of the points lie inside [m]."""
+        inside = np.zeros(np.broadcast(x, y).shape, dtype=bool)
+        for x0, y0, x1, y1 in self.boxes:
+            inside |= (x >= x0) & (x <= x1) & (y >= y0) & (y <= y1)
+        return inside
+
+    def points(self, n_across: int) -> tuple[Floats, Floats, Floats]:
+        """Return midpoint-rule points x, y [m] and weights [m²], about `n_across` × `n_across` over the whole region."""
+        if not self.boxes:
+            return np.empty(0), np.empty(0), np.empty(0)
+        bx0, by0, bx1, by1 = self.bounds
+        hx, hy = (bx1 - bx0) / n_across, (by1 - by0) / n_across
+        xs, ys, ws = [], [], []
+        for x0, y0, x1, y1 in self.boxes:
+            nx, ny = max(1, round((x1 - x0) / hx)), max(1, round((y1 - y0) / hy))
+            gx = x0 + (np.arange(nx) + 0.5) * (x1 - x0) / nx
+            gy = y0 + (np.arange(ny) + 0.5) * (y1 - y0) / ny
+            mx, my = np.meshgrid(gx, gy)
+            xs.append(mx.ravel())
+            ys.append(my.ravel())
+            ws.append(np.full(nx * ny, (x1 - x0) * (y1 - y0) / (nx * ny)))
+        return np.concatenate(xs), np.concatenate(ys), np.concatenate(ws)
+
+
+def _cut(box: Box, hole: Box) -> Iterable[Box]:
+    x0, y0, x1, y1 = box
+    hx0, hy0, hx1, hy1 = max(x0, hole[0]), max(y0, hole[1]), min(x1, hole[2]), min(y1, hole[3])
+    if hx1 - hx0 <= _EPS or hy1 - hy0 <= _EPS:
+        yield box
+        return
+    if hy0 - y0 > _EPS:
+        yield (x0, y0, x1, hy0)
+    if y1 - hy1 > _EPS:
+        yield (x0, hy1, x1, y1)
+    if hx0 - x0 > _EPS:
+        yield (x0, hy0, hx0, hy1)
+    if x1 - hx1 > _EPS:
+        yield (hx1, hy0, x1, hy1)
+
+
+EMPTY = Region(())
+
+
+def region_of_rect(rect: Rect) -> Region:
+    """Return a rectangle of the model as a region."""
+    x0, y0, x1, y1 = rect.bounds
+    return Region(((x0 * MM, y0 * MM, x1 * MM, y1 * MM),))
+
+
+@lru_cache(maxsize=4096)
+def region_of(footprint: Footprint) -> Region:
+    """Return a footprint of the model as a region; overlapping rectangles count once."""
+    region = EMPTY
+    for rect in footprint.rects:
+        region = region | region_of_rect(rect)
+    for hole in footprint.holes:
+        region = region - region_of_rect(hole)
+    return region

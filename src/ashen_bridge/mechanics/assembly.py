@@ -1,0 +1,207 @@
+"""A scene as arrays: unknown coordinates, contact points with their stack laws, fasteners as ramps.
+
+Coordinates of each floating plate: height of its reference plane at its centre [m], and its slopes dz/dx and dz/dy times
+`SLOPE_LENGTH`, so that all unknowns are lengths of like size. Heights count outwards from the board's surface, on either side.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.plan import Facing, Patch
+from ashen_bridge.geometry.region import MM, Floats
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.mechanics.laws import pad_strain, paste_thickness, shape_stiffening, spring_rate
+from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
+from ashen_bridge.model.bodies import Board, Plate
+from ashen_bridge.model.fasteners import Fastener, FastenerSetting
+from ashen_bridge.model.joints import Piece
+from ashen_bridge.model.material import Compression, Flow, MaterialKind
+
+SLOPE_LENGTH = 0.05  # [m]
+DEFAULT_COMPLIANCE = 0.05e-6  # [m/N], faces that meet without a joint
+POINTS_PASTE, POINTS_PAD, POINTS_AIR = 24, 8, 6
+
+
+@dataclass(frozen=True)
+class ContactPatch:
+    """Sample points of one patch and the law of its stack. Slices address the assembly's point arrays."""
+
+    facing: Facing
+    patch: Patch
+    pieces: tuple[Piece, ...]
+    layers: tuple[LayerLaw, ...]
+    law: StackLaw
+    points: slice
+
+
+@dataclass(frozen=True)
+class Ramp:
+    """One linear part of a fastener: force = stiffness·max(0, sign·separation + offset), pulling if `sign` is +1."""
+
+    fastener: int
+    stiffness: float
+    sign: float
+    offset: float
+    washers_count: bool
+
+
+@dataclass(frozen=True)
+class Assembly:
+    """Everything the equilibrium needs. `n_dof` = 3 × floating plates."""
+
+    plates: tuple[str, ...]
+    centres: Floats  # (n_plate, 2) [m]
+    contacts: tuple[ContactPatch, ...]
+    x: Floats  # (n_point,) [m]
+    y: Floats
+    weight: Floats  # [m²]
+    free_gap: Floats  # [m] with all coordinates 0
+    jacobian: Floats  # (n_point, n_dof) d gap / d coordinate
+    point_patch: np.ndarray
+    fasteners: tuple[str, ...]
+    separation: Floats  # (n_fastener,) [m] with all coordinates 0
+    fastener_jacobian: Floats  # (n_fastener, n_dof)
+    ramps: tuple[Ramp, ...]
+
+    @property
+    def n_dof(self) -> int:
+        """Number of coordinates."""
+        return 3 * len(self.plates)
+
+
+def plate_row(assembly_plates: tuple[str, ...], centres: Floats, plate: str, x: Floats, y: Floats) -> Floats:
+    """Return d(height of `plate`)/d(coordinates) at points x, y [m]: shape (n, n_dof); zeros for a plate that is fixed."""
+    rows = np.zeros((np.size(x), 3 * len(assembly_plates)))
+    if plate in assembly_plates:
+        at = assembly_plates.index(plate)
+        rows[:, 3 * at] = 1.0
+        rows[:, 3 * at + 1] = (x - centres[at, 0]) / SLOPE_LENGTH
+        rows[:, 3 * at + 2] = (y - centres[at, 1]) / SLOPE_LENGTH
+    return rows
+
+
+def assemble(scene: Scene) -> Assembly:
+    """Return the mechanical assembly of a scene."""
+    plates = tuple(body.id for body in scene.floating)
+    centres = np.array([scene.bodies[plate].region.centre for plate in plates]).reshape(-1, 2)
+    contacts: list[ContactPatch] = []
+    xs, ys, ws, gaps, rows, owner = [], [], [], [], [], []
+    laws: dict[tuple[object, ...], tuple[tuple[LayerLaw, ...], StackLaw]] = {}
+    start = 0
+    for facing in scene.plan.facings:
+        for patch in facing.patches:
+            pieces = scene.pieces(facing, patch)
+            key = (*((p.id, p.material, p.thickness_mm, p.footprint) for p in pieces), _compliance(scene, facing), _size(scene, facing))
+            if key not in laws:
+                laws[key] = _stack(scene, facing, pieces)
+            layers, law = laws[key]
+            count = POINTS_PASTE if law.fills else POINTS_PAD if pieces else POINTS_AIR
+            x, y, w = patch.region.points(count)
+            contacts.append(ContactPatch(facing, patch, pieces, layers, law, slice(start, start + len(x))))
+            xs.append(x)
+            ys.append(y)
+            ws.append(w)
+            gaps.append(scene.free_gap(facing, patch, x, y))
+            rows.append(plate_row(plates, centres, facing.upper, x, y) - plate_row(plates, centres, facing.lower, x, y))
+            owner.append(np.full(len(x), len(contacts) - 1))
+            start += len(x)
+    fasteners = scene.resolved.fasteners
+    separation = np.array([_separation(scene, fastener) for fastener, _ in fasteners])
+    fastener_rows = np.array([_fastener_row(scene, plates, centres, fastener) for fastener, _ in fasteners])
+    ramps = tuple(ramp for at, (fastener, setting) in enumerate(fasteners) for ramp in _ramps(at, fastener, setting))
+    empty = np.empty(0)
+    return Assembly(
+        plates=plates,
+        centres=centres,
+        contacts=tuple(contacts),
+        x=np.concatenate(xs) if xs else empty,
+        y=np.concatenate(ys) if ys else empty,
+        weight=np.concatenate(ws) if ws else empty,
+        free_gap=np.concatenate(gaps) if gaps else empty,
+        jacobian=np.concatenate(rows) if rows else np.empty((0, 3 * len(plates))),
+        point_patch=np.concatenate(owner).astype(np.intp) if owner else np.empty(0, dtype=np.intp),
+        fasteners=tuple(fastener.id for fastener, _ in fasteners),
+        separation=separation,
+        fastener_jacobian=fastener_rows.reshape(len(fasteners), 3 * len(plates)),
+        ramps=ramps,
+    )
+
+
+def _compliance(scene: Scene, facing: Facing) -> float:
+    """Return the stated give of one contact [m/N]."""
+    return scene.joints[facing.joint].compliance_um_n.value * 1e-6 if facing.joint else DEFAULT_COMPLIANCE
+
+
+def _size(scene: Scene, facing: Facing) -> tuple[float, float]:
+    """Return area [m²] and perimeter [m] of the smaller of the two faces, which is the size of a pad cut to it."""
+    x0, y0, x1, y1 = min((scene.bodies[facing.lower].region, scene.bodies[facing.upper].region), key=lambda region: region.area).bounds
+    return (x1 - x0) * (y1 - y0), 2 * (x1 - x0 + y1 - y0)
+
+
+def _stack(scene: Scene, facing: Facing, pieces: tuple[Piece, ...]) -> tuple[tuple[LayerLaw, ...], StackLaw]:
+    area, perimeter = _size(scene, facing)
+    layers = tuple(_layer(scene, piece, area, perimeter) for piece in pieces)
+    fills = any(scene.resolved.materials[piece.material].kind is MaterialKind.PASTE for piece in pieces)
+    return layers, stack_law(list(layers), max(_compliance(scene, facing), 1e-10) * area, fills)
+
+
+def _layer(scene: Scene, piece: Piece, area: float, perimeter: float) -> LayerLaw:
+    material = scene.resolved.materials[piece.material]
+    if material.flow is not None and piece.thickness_mm is None:
+        return _paste_layer(material.flow)
+    if material.compression is None or piece.thickness_mm is None:
+        raise ValueError(f"piece '{piece.id}' has neither flow nor compression")
+    if piece.footprint is not None:
+        x0, y0, x1, y1 = piece.footprint.bounds
+        area, perimeter = (x1 - x0) * (y1 - y0) * MM**2, 2 * (x1 - x0 + y1 - y0) * MM
+    thickness = piece.thickness_mm.value * MM
+    return pad_layer(material.compression, thickness, shape_stiffening(material.compression, area, perimeter, thickness))
+
+
+def _paste_layer(flow: Flow) -> LayerLaw:
+    return lambda pressure: paste_thickness(pressure, flow)
+
+
+def pad_layer(compression: Compression, thickness: float, stiffening: float = 1.0) -> LayerLaw:
+    """Return the thickness law of a pad of free `thickness` [m] that is `stiffening` times as firm as its sample."""
+    return lambda pressure: thickness * (1 - pad_strain(pressure / stiffening, compression))
+
+
+def _separation(scene: Scene, fastener: Fastener) -> float:
+    """Return the distance [m] between the two mounting faces when all coordinates are 0."""
+    ends = [scene.bodies[end] for end in fastener.joins if end in scene.bodies]
+    plates = [body for body in ends if isinstance(body.model, Plate)]
+    if len(plates) == 2:
+        if plates[0].model.side != plates[1].model.side:  # type: ignore[union-attr]
+            return plates[0].bottom + plates[1].bottom + scene.board.thickness
+        return plates[0].bottom - plates[1].bottom
+    return plates[0].bottom
+
+
+def _fastener_row(scene: Scene, plates: tuple[str, ...], centres: Floats, fastener: Fastener) -> Floats:
+    at = np.array([fastener.x_mm * MM]), np.array([fastener.y_mm * MM])
+    ends = [end for end in fastener.joins if end in scene.bodies and not isinstance(scene.bodies[end].model, Board)]
+    rows = [plate_row(plates, centres, end, *at)[0] for end in ends]
+    if len(rows) == 2:
+        same_side = scene.bodies[ends[0]].model.side == scene.bodies[ends[1]].model.side  # type: ignore[union-attr]
+        return rows[0] - rows[1] if same_side else rows[0] + rows[1]
+    return rows[0]
+
+
+def _ramps(at: int, fastener: Fastener, setting: FastenerSetting) -> list[Ramp]:
+    stiffness = fastener.stiffness_n_mm.value * 1e3
+    if fastener.kind == "sprung":
+        rate = fastener.rate_n_mm.value * 1e3 if fastener.rate_n_mm else spring_rate(fastener.spring)  # type: ignore[arg-type]
+        travel = (fastener.travel_mm.value + setting.washers_mm.value) * MM  # type: ignore[union-attr]
+        offset = travel - fastener.reference_mm.value * MM  # type: ignore[union-attr]
+        ramps = [Ramp(at, rate, +1.0, offset, True)]
+        if fastener.coil_bind_mm is not None:
+            ramps.append(Ramp(at, stiffness, +1.0, offset - fastener.coil_bind_mm.value * MM, True))
+        return ramps
+    seat = fastener.seat_mm.value * MM  # type: ignore[union-attr]
+    preload = fastener.preload_n.value  # type: ignore[union-attr]
+    # The screw is stretched so that it pulls with the preload when the plate just touches its seat.
+    return [Ramp(at, stiffness, +1.0, preload / stiffness - seat, False), Ramp(at, stiffness, -1.0, seat, False)]

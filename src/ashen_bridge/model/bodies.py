@@ -1,0 +1,249 @@
+"""Bodies: board, substrate, components and plates."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.footprint import Finish, Footprint, Form, Rect
+from ashen_bridge.model.quantity import Quantity, q
+from ashen_bridge.model.units import (
+    AreaResistance,
+    Height,
+    Length,
+    NonNegative,
+    Pressure,
+    Resistance,
+    Step,
+    Thickness,
+)
+
+GROUND = "ground"
+CASE = "case"
+
+
+class Side(StrEnum):
+    """Which side of the board a body is on."""
+
+    FRONT = "front"
+    REAR = "rear"
+
+
+class ComponentRole(StrEnum):
+    """What a component does."""
+
+    DIE = "die"
+    MEMORY = "memory"
+    REGULATOR = "regulator"
+    INDUCTOR = "inductor"
+    OTHER = "other"
+
+
+class PlateRole(StrEnum):
+    """What a plate does."""
+
+    COOLER = "cooler"
+    LID = "lid"
+    BACKPLATE = "backplate"
+    SPREADER = "spreader"
+    SHIM = "shim"
+    STIFFENER = "stiffener"
+    CASE_WALL = "case wall"
+
+
+class PowerBlock(Frozen):
+    """Part of a die that makes more heat: its place relative to the die's lower-left corner and its share of the power."""
+
+    id: Id
+    area: Rect
+    share: float = Field(ge=0.0, le=1.0)
+
+
+class SolidMakeUp(Frozen):
+    """A component that conducts like one block; heat is made throughout."""
+
+    type: Literal["solid"] = "solid"
+    material: Id
+
+
+class DieMakeUp(Frozen):
+    """A bare die: heat is made in its active side, evenly or by a power map; what the map leaves is spread evenly."""
+
+    type: Literal["die"] = "die"
+    material: Id
+    active_side: Literal["bottom", "top"] = "bottom"
+    power_map: tuple[PowerBlock, ...] = ()
+
+    @model_validator(mode="after")
+    def _shares_fit(self) -> DieMakeUp:
+        total = sum(block.share for block in self.power_map)
+        if total > 1 + 1e-9:
+            raise ValueError(f"the power map's shares add up to {total:.3g}; they must not exceed 1")
+        return self
+
+
+class PackageMakeUp(Frozen):
+    """A moulded package: active layer of its own size between mould cap and ball layer.
+
+    Effective conductivities of cap and balls are fitted so that a fully covered package reproduces both resistances.
+    """
+
+    type: Literal["package"] = "package"
+    active_material: Id
+    active_w_mm: Length
+    active_h_mm: Length
+    active_thickness_mm: Thickness
+    ball_thickness_mm: Thickness
+    junction_to_case_k_w: Resistance
+    junction_to_board_k_w: Resistance
+    mould_density_kg_m3: NonNegative = Field(default_factory=lambda: q(1900.0, 100.0, "handbook"))
+    mould_specific_heat_j_kgk: NonNegative = Field(default_factory=lambda: q(900.0, 100.0, "handbook"))
+
+
+MakeUp = Annotated[SolidMakeUp | DieMakeUp | PackageMakeUp, Field(discriminator="type")]
+
+
+class Attach(Frozen):
+    """How a body is fixed to its carrier, as heat sees it: bumps with underfill, balls, solder."""
+
+    resistance_mm2k_w: AreaResistance = Field(default_factory=lambda: q(10.0, 5.0, "assumed"))
+
+
+class _Body(Frozen):
+    id: Id
+    name: Name = ""
+    footprint: Footprint
+    form: Form = Form()
+    finish: Finish = Finish()
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return self.name or self.id
+
+
+class Board(_Body):
+    """The circuit board; its material has an in-plane and a through conductivity."""
+
+    kind: Literal["board"] = "board"
+    on: Id = GROUND
+    thickness_mm: Thickness
+    material: Id
+
+
+class Substrate(_Body):
+    """A package substrate that carries a die (and perhaps memory) on balls."""
+
+    kind: Literal["substrate"] = "substrate"
+    on: Id
+    side: Side = Side.FRONT
+    thickness_mm: Thickness
+    material: Id
+    attach: Attach = Attach()
+
+    @property
+    def height_mm(self) -> Quantity:
+        """Top of the substrate above its carrier [mm]."""
+        return self.thickness_mm
+
+
+class Component(_Body):
+    """A part that makes heat. `height_mm` is its top above the carrier, balls included."""
+
+    kind: Literal["component"] = "component"
+    role: ComponentRole
+    on: Id
+    side: Side = Side.FRONT
+    height_mm: Height
+    make_up: MakeUp
+    attach: Attach = Attach()
+    pressure_min_kpa: Pressure | None = None
+    pressure_max_kpa: Pressure | None = None
+
+    @model_validator(mode="after")
+    def _layers_fit(self) -> Component:
+        inner = self.make_up
+        if isinstance(inner, PackageMakeUp):
+            used = inner.active_thickness_mm.value + inner.ball_thickness_mm.value
+            if used >= self.height_mm.value:
+                raise ValueError(
+                    f"component '{self.id}': active layer and balls together ({used:g} mm) leave no mould cap "
+                    f"in a height of {self.height_mm.value:g} mm"
+                )
+            x0, y0, x1, y1 = self.footprint.bounds
+            if inner.active_w_mm > x1 - x0 or inner.active_h_mm > y1 - y0:
+                raise ValueError(f"component '{self.id}': the active layer is larger than the package")
+        low, high = self.pressure_min_kpa, self.pressure_max_kpa
+        if low and high and low.value >= high.value:
+            raise ValueError(f"component '{self.id}': the pressure window is empty ({low.value:g} to {high.value:g} kPa)")
+        return self
+
+
+class RatedSink(Frozen):
+    """A heatsink by its rated point: R = R_fixed + R_conv·(n/n₀)^−x, with what the rating refers to said in full."""
+
+    type: Literal["rated"] = "rated"
+    fixed_k_w: NonNegative
+    convective_k_w: Resistance
+    exponent: NonNegative = Field(default_factory=lambda: q(0.7, 0.1, "assumed"))
+    air_reference: Literal["inlet", "mean"] = "inlet"
+    base_reference: Literal["mean_base", "source_spot"] = "mean_base"
+    spot_w_mm: Length | None = None
+    spot_h_mm: Length | None = None
+    air_rise_k_w: NonNegative = Field(default_factory=lambda: q(0.0))
+    heat_capacity_j_k: NonNegative = Field(default_factory=lambda: q(0.0))
+    footprint: Footprint | None = None
+
+    @model_validator(mode="after")
+    def _spot_has_a_size(self) -> RatedSink:
+        if self.base_reference == "source_spot" and not (self.spot_w_mm and self.spot_h_mm):
+            raise ValueError("a sink rated from a source spot needs the spot's size (spot_w_mm and spot_h_mm)")
+        return self
+
+
+class Landing(Frozen):
+    """The area of a plate's near face that faces something; `step_mm` > 0 is set back from the reference plane."""
+
+    id: Id
+    name: Name = ""
+    area: Rect
+    step_mm: Step
+    form: Form = Form()
+
+
+class Plate(_Body):
+    """Cooler base, lid, backplate, spreader, shim, stiffener frame or case wall.
+
+    `on` is `floating` (its place is found by the equilibrium), or `case`/`ground` (it does not move; then `height_mm`
+    says where its reference plane is above the board's surface on its side).
+    """
+
+    kind: Literal["plate"] = "plate"
+    role: PlateRole
+    on: Literal["floating", "case", "ground"] = "floating"
+    side: Side = Side.FRONT
+    thickness_mm: Thickness
+    height_mm: Height | None = None
+    material: Id
+    landings: tuple[Landing, ...] = ()
+    sink: RatedSink | None = None
+
+    @model_validator(mode="after")
+    def _fixed_plates_have_a_place(self) -> Plate:
+        if self.on != "floating" and self.height_mm is None:
+            raise ValueError(f"plate '{self.id}' does not move (on '{self.on}'), so it needs height_mm")
+        if self.on == "floating" and self.height_mm is not None:
+            raise ValueError(f"plate '{self.id}' floats: its height is computed, so leave height_mm out")
+        return self
+
+
+Body = Annotated[Board | Substrate | Component | Plate, Field(discriminator="kind")]
+CarriedBody = Substrate | Component
+
+
+def body_side(body: Any) -> Side | None:
+    """Return the side a body is on; the board has none."""
+    return getattr(body, "side", None)

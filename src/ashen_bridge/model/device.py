@@ -1,0 +1,69 @@
+"""The device: bodies, fasteners, sensors and limits."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import model_validator
+
+from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.bodies import Body
+from ashen_bridge.model.fasteners import Fastener
+from ashen_bridge.model.footprint import Rect
+from ashen_bridge.model.quantity import Quantity, q
+from ashen_bridge.model.units import Celsius, Coordinate
+
+
+class Sensor(Frozen):
+    """What a reading means: maximum, mean, mean over a stated spot, or a point of a body. `offset_k` is added to it."""
+
+    id: Id
+    name: Name = ""
+    body: Id
+    reads: Literal["max", "mean", "spot", "point"]
+    spot: Rect | None = None
+    x_mm: Coordinate | None = None
+    y_mm: Coordinate | None = None
+    offset_k: Quantity = q(0.0)
+    group: Name = ""
+
+    @model_validator(mode="after")
+    def _place_is_given(self) -> Sensor:
+        if self.reads == "spot" and self.spot is None:
+            raise ValueError(f"sensor '{self.id}' reads a spot, so it needs the spot's area")
+        if self.reads == "point" and (self.x_mm is None or self.y_mm is None):
+            raise ValueError(f"sensor '{self.id}' reads a point, so it needs x_mm and y_mm")
+        return self
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return self.name or self.id
+
+
+class Limit(Frozen):
+    """A temperature that must not be passed, on a sensor or on a reference point of a body."""
+
+    id: Id
+    name: Name = ""
+    sensor: Id | None = None
+    body: Id | None = None
+    place: Literal["junction", "case", "skin"] = "junction"
+    max_c: Celsius
+    source: Name = ""
+
+    @model_validator(mode="after")
+    def _is_somewhere(self) -> Limit:
+        if (self.sensor is None) == (self.body is None):
+            raise ValueError(f"limit '{self.id}' must name either a sensor or a body")
+        return self
+
+
+class Device(Frozen):
+    """The hardware itself, independent of how it is put together."""
+
+    name: Name = ""
+    bodies: tuple[Body, ...] = ()
+    fasteners: tuple[Fastener, ...] = ()
+    sensors: tuple[Sensor, ...] = ()
+    limits: tuple[Limit, ...] = ()

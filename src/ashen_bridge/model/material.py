@@ -1,0 +1,115 @@
+"""Materials: how they conduct, store heat, yield and limit; each with its source."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from pydantic import Field, model_validator
+
+from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.quantity import Quantity, q
+from ashen_bridge.model.units import (
+    AreaResistance,
+    Celsius,
+    Conductivity,
+    Fraction,
+    NonNegative,
+    Positive,
+    Pressure,
+)
+
+
+class MaterialKind(StrEnum):
+    """What a material is for."""
+
+    SOLID = "solid"
+    GAS = "gas"
+    PAD = "pad"
+    PASTE = "paste"
+    PUTTY = "putty"
+    PHASE_CHANGE = "phase change"
+    LIQUID_METAL = "liquid metal"
+    GRAPHITE = "graphite"
+    SOLDER = "solder"
+    ADHESIVE = "adhesive"
+
+
+class CurvePoint(Frozen):
+    """One point of a pressure/deflection curve."""
+
+    strain: float = Field(ge=0.0, lt=1.0)
+    pressure_kpa: float = Field(ge=0.0, le=1e6)
+
+
+class Compression(Frozen):
+    """Pressure over strain of a pad sample, with the sample's size, from which the shape factor follows."""
+
+    points: tuple[CurvePoint, ...] = Field(min_length=2, max_length=64)
+    sample_thickness_mm: Positive
+    sample_area_mm2: Positive
+    shape_coefficient: NonNegative = Field(default_factory=lambda: q(0.02, 0.01, "assumed"))
+    relative_uncertainty: Fraction = Field(default_factory=lambda: q(0.2, 0.0, "assumed"))
+
+    @model_validator(mode="after")
+    def _must_rise(self) -> Compression:
+        first = self.points[0]
+        if first.strain != 0 or first.pressure_kpa != 0:
+            raise ValueError("the compression curve must start at strain 0 and pressure 0")
+        for low, high in zip(self.points, self.points[1:], strict=False):
+            if high.strain <= low.strain or high.pressure_kpa <= low.pressure_kpa:
+                raise ValueError(f"the compression curve must rise everywhere; it does not at strain {high.strain:g}")
+        return self
+
+
+class Flow(Frozen):
+    """How a paste yields: its yield stress and largest filler grain."""
+
+    yield_stress_kpa: Positive
+    filler_um: NonNegative
+
+
+class Source(Frozen):
+    """Where the figures of a material come from."""
+
+    text: Name
+    method: Name = ""
+    claimed: bool = False
+
+
+class Material(Frozen):
+    """One material. Conductivity at 300 K; `temperature_exponent` n makes it k·(T/300 K)^n."""
+
+    id: Id
+    name: Name
+    kind: MaterialKind
+    conductivity_w_mk: Conductivity
+    in_plane_conductivity_w_mk: Conductivity | None = None
+    temperature_exponent: float = Field(default=0.0, ge=-3.0, le=3.0)
+    density_kg_m3: Positive
+    specific_heat_j_kgk: Positive
+    contact_mm2k_w: AreaResistance = Field(default_factory=lambda: q(0.0))
+    compression: Compression | None = None
+    flow: Flow | None = None
+    youngs_modulus_gpa: Positive | None = None
+    poisson_ratio: Fraction | None = None
+    max_pressure_kpa: Pressure | None = None
+    max_temperature_c: Celsius | None = None
+    electrically_conductive: bool = False
+    stock_thicknesses_mm: tuple[float, ...] = ()
+    price_per_cm2: Quantity | None = None
+    sources: tuple[Source, ...] = Field(min_length=1)
+
+    @model_validator(mode="after")
+    def _has_what_its_kind_needs(self) -> Material:
+        if self.kind is MaterialKind.PAD and self.compression is None:
+            raise ValueError(f"pad material '{self.id}' needs a compression curve")
+        if self.kind is MaterialKind.PASTE and self.flow is None:
+            raise ValueError(f"paste material '{self.id}' needs flow data (yield stress and largest filler grain)")
+        if any(not 0 < t <= 50 for t in self.stock_thicknesses_mm):
+            raise ValueError(f"stock thicknesses of '{self.id}' must be between 0 and 50 mm")
+        return self
+
+    @property
+    def in_plane_w_mk(self) -> float:
+        """Conductivity along the layer [W/m·K]."""
+        return (self.in_plane_conductivity_w_mk or self.conductivity_w_mk).value

@@ -1,0 +1,91 @@
+"""The project: everything that is known about one device and its repair."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any, Literal, Self
+
+from pydantic import Field, ValidationError, model_validator
+
+from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.build import Build, OperatingPoint
+from ashen_bridge.model.crossrefs import reference_problems
+from ashen_bridge.model.device import Device
+from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.model.joints import Group
+from ashen_bridge.model.material import Material
+from ashen_bridge.model.records import Checklist, Goal, Image, Measurement, Run, StockItem
+from ashen_bridge.model.refusals import explain
+
+FORMAT_VERSION = 1
+
+
+class Project(Frozen):
+    """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
+
+    format: Literal["ashen-bridge"] = "ashen-bridge"
+    version: Literal[1] = FORMAT_VERSION
+    name: Name = ""
+    notes: Name = ""
+    device: Device = Device()
+    materials: tuple[Material, ...] = ()
+    builds: tuple[Build, ...] = Field(default=(), max_length=200)
+    main_build: Id | None = None
+    points: tuple[OperatingPoint, ...] = Field(default=(), max_length=200)
+    groups: tuple[Group, ...] = ()
+    goals: tuple[Goal, ...] = ()
+    measurements: tuple[Measurement, ...] = ()
+    runs: tuple[Run, ...] = ()
+    images: tuple[Image, ...] = ()
+    stock: tuple[StockItem, ...] = ()
+    checklists: tuple[Checklist, ...] = ()
+
+    @model_validator(mode="after")
+    def _references_hold(self) -> Self:
+        problems = reference_problems(self)
+        if problems:
+            raise ValueError(problems[0])
+        return self
+
+    @classmethod
+    def parse(cls, data: Any) -> Project:
+        """Return the project described by plain data.
+
+        Raises
+        ------
+        ProjectError
+            One sentence that names the place and what is wrong with it.
+        """
+        try:
+            return cls.model_validate(data)
+        except ValidationError as error:
+            raise ProjectError(explain(error, data)) from error
+
+    def build(self, build_id: str | None = None) -> Build:
+        """Return a build by id, or the main build (else the first) when none is named."""
+        wanted = build_id or self.main_build
+        return _pick("build", self.builds, wanted)
+
+    def point(self, point_id: str | None = None) -> OperatingPoint:
+        """Return an operating point by id, or the first when none is named."""
+        return _pick("operating point", self.points, point_id)
+
+    def material(self, material_id: str) -> Material:
+        """Return a material of this project by id."""
+        return _pick("material", self.materials, material_id)
+
+    def group_of(self, joint_id: str) -> Group | None:
+        """Return the first group a joint belongs to."""
+        return next((group for group in self.groups if joint_id in group.joints), None)
+
+
+def _pick(what: str, items: Iterable[Any], wanted: str | None) -> Any:
+    listed = list(items)
+    if not listed:
+        raise ProjectError(f"The project has no {what} yet.")
+    if wanted is None:
+        return listed[0]
+    for item in listed:
+        if item.id == wanted:
+            return item
+    raise ProjectError(f"There is no {what} '{wanted}'; there are: {', '.join(item.id for item in listed)}.")

@@ -1,0 +1,88 @@
+"""What a project keeps beside the model: goals, measurements, runs, images, stock and checklists."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from ashen_bridge.model.base import Digest, Frozen, Id, Name
+from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.model.units import Celsius
+
+
+class Goal(Frozen):
+    """What is wanted of one sensor at one operating point."""
+
+    id: Id
+    sensor: Id
+    point: Id | None = None
+    at_most_c: Celsius
+    note: Name = ""
+
+
+class Measurement(Frozen):
+    """One measured number and the path in the model it speaks about."""
+
+    id: Id
+    about: Name
+    value: Quantity
+    unit: Literal["mm", "um", "n", "n_mm", "kpa", "w", "c", "k_w"]
+    method: Name = ""
+    taken: Name = ""
+
+
+class RunChannel(Frozen):
+    """One column of a log and the sensor it belongs to."""
+
+    column: Name
+    unit: Name = ""
+    sensor: Id | None = None
+
+
+class Run(Frozen):
+    """One logged test of one build; the log itself is a blob under its hash."""
+
+    id: Id
+    name: Name = ""
+    build: Id
+    point: Id
+    log_sha256: Digest
+    channels: tuple[RunChannel, ...] = ()
+    notes: Name = ""
+
+
+class Image(Frozen):
+    """A photo or scan; the picture itself is a blob under its hash."""
+
+    id: Id
+    name: Name = ""
+    sha256: Digest
+    suffix: Literal["png", "jpg"]
+
+
+class StockItem(Frozen):
+    """A sheet or tube at hand."""
+
+    id: Id
+    material: Id
+    thickness_mm: Quantity | None = None
+    w_mm: float | None = Field(default=None, gt=0)
+    h_mm: float | None = Field(default=None, gt=0)
+    count: int = Field(default=1, ge=0, le=10_000)
+
+
+class ChecklistStep(Frozen):
+    """One step of a checklist, with the caution that belongs to it."""
+
+    text: Name
+    caution: Name = ""
+    done: bool = False
+
+
+class Checklist(Frozen):
+    """An ordered list of steps."""
+
+    id: Id
+    name: Name = ""
+    steps: tuple[ChecklistStep, ...] = ()

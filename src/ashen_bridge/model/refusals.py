@@ -1,0 +1,68 @@
+"""Turn validation errors into one clear sentence that names the place."""
+
+from __future__ import annotations
+
+import difflib
+from typing import Any
+
+from pydantic import ValidationError
+
+_UNIT_ENDINGS = ("_mm", "_um", "_n", "_n_mm", "_kpa", "_w", "_c", "_k_w", "_w_mk", "_mm3", "_mm2k_w", "_w_m2k", "_percent", "_um_n")
+_TAGS = {"board", "substrate", "component", "plate", "solid", "die", "package"}
+
+
+def explain(error: ValidationError, data: Any) -> str:
+    """Return one sentence for the most telling of the errors in `error`; `data` is what was being read."""
+    # An unknown field is often the misspelt twin of a missing one: it says more, so it goes first.
+    ranked = sorted(error.errors(), key=lambda item: (item["type"] != "extra_forbidden", -len(item["loc"])))
+    first = ranked[0]
+    place = place_of(first["loc"], data)
+    kind = first["type"]
+    if kind == "extra_forbidden":
+        text = f"unknown field '{first['loc'][-1]}'{_suggestion(str(first['loc'][-1]), ranked)}"
+    elif kind == "missing":
+        text = f"'{first['loc'][-1]}' is missing"
+    elif kind == "value_error":
+        text = str(first["msg"]).removeprefix("Value error, ")
+    elif kind == "union_tag_invalid":
+        text = f"'{first['ctx']['tag']}' is not a known {str(first['ctx']['discriminator']).strip(chr(39))}"
+    elif kind == "union_tag_not_found":
+        text = f"its {str(first['ctx']['discriminator']).strip(chr(39))} is missing"
+    elif kind == "literal_error":
+        text = f"must be {first['ctx']['expected']}, not '{first['input']}'"
+    else:
+        text = str(first["msg"])[0].lower() + str(first["msg"])[1:]
+    if not place:
+        return text if text.endswith(".") else f"The project: {text}."
+    return f"{place}: {text}".rstrip(".") + "."
+
+
+def _suggestion(field: str, errors: list[Any]) -> str:
+    missing = [str(item["loc"][-1]) for item in errors if item["type"] == "missing"]
+    with_unit = [name for name in missing if name.startswith(field + "_")]
+    if with_unit:
+        return f"; numbers carry their unit in the name, did you mean '{with_unit[0]}'?"
+    close = difflib.get_close_matches(field, missing, n=1)
+    if close:
+        return f", did you mean '{close[0]}'?"
+    if not field.endswith(_UNIT_ENDINGS) and field in {"thickness", "height", "step", "power", "ambient", "rate", "travel", "preload"}:
+        return "; numbers carry their unit in the name, for example 'thickness_mm'"
+    return ""
+
+
+def place_of(loc: tuple[int | str, ...], data: Any) -> str:
+    """Return a location of the validator as a path by ids, for example `device.bodies.die.height_mm`."""
+    parts: list[str] = []
+    current: Any = data
+    for step in loc:
+        if isinstance(step, int):
+            item = current[step] if isinstance(current, list | tuple) and step < len(current) else None
+            name = item.get("id") if isinstance(item, dict) else getattr(item, "id", None)
+            parts.append(str(name) if isinstance(name, str) else str(step))
+            current = item
+        elif step in _TAGS and not (isinstance(current, dict) and step in current):
+            continue
+        else:
+            parts.append(str(step))
+            current = current.get(step) if isinstance(current, dict) else getattr(current, str(step), None)
+    return ".".join(parts)

@@ -1,0 +1,1 @@
+"""Predictions: the one door to the physics."""

@@ -1,0 +1,94 @@
+"""The way down: from a component's hottest point to ambient, one temperature step per layer, where most heat goes."""
+
+from __future__ import annotations
+
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.model.bodies import Component, Plate, Substrate
+from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.predict.readings import ContactReading, active_extremes, read_contact, slab_mean
+from ashen_bridge.predict.report import Descent, Step
+from ashen_bridge.thermal.from_scene import KELVIN
+from ashen_bridge.thermal.steady import ContactCells, HeatField
+
+
+class DescentTracer:
+    """Traces descents through one field."""
+
+    def __init__(self, scene: Scene, field: HeatField, point: OperatingPoint, active: dict[str, tuple[int, ...]]) -> None:
+        self.scene, self.field, self.point, self.active = scene, field, point, active
+        self.readings = {id(contact): read_contact(field, contact) for contact in field.contacts if contact.area.sum() > 0}
+
+    def trace(self, component: str) -> Descent:
+        """Return the descent of one component."""
+        model = self.scene.bodies[component].model
+        hottest, mean = active_extremes(self.field, component, self.active[component])
+        steps = [Step(label="hot spot above mean", about=component, kind="hot spot", t_from_c=hottest, t_to_c=mean, watts=self._power(component))]
+        up, down = self._best_facing(component), self._attachment(component)
+        if up and (down is None or up[1].watts >= -down[1].watts):
+            self._outwards(component, mean, up, steps)
+        elif down and isinstance(model, Component | Substrate):
+            carrier = model.on
+            steps.append(self._step("balls to " + self._label(carrier), component, "attach", mean, down[1].lower_c, -down[1].watts))
+            self._to_ambient("through the board and its surfaces to air", carrier, down[1].lower_c, -down[1].watts, steps)
+        else:
+            self._to_ambient("surface to air", component, mean, self._power(component), steps)
+        return Descent(component=component, steps=tuple(steps))
+
+    def _outwards(self, start: str, mean: float, up: tuple[ContactCells, ContactReading], steps: list[Step]) -> None:
+        body, here = start, mean
+        step: tuple[ContactCells, ContactReading] | None = up
+        while step is not None:
+            contact, reading = step
+            plate = contact.contact.slabs[1]
+            steps.append(self._step(f"through {self._label(body)}", body, "body", here, reading.lower_c, reading.watts))
+            joint = contact.contact.name.split(":")[1]
+            what = self.scene.joints[joint].label if joint else "air gap"
+            steps.append(self._step(what, joint or body, "joint", reading.lower_c, reading.upper_c, reading.watts))
+            body, here = plate, reading.upper_c
+            step = self._best_facing(plate)
+        self._plate_to_air(body, here, steps)
+
+    def _plate_to_air(self, plate: str, here: float, steps: list[Step]) -> None:
+        for number, film in enumerate(self.field.films):
+            if film.film.name != f"sink:{plate}" or not film.area.sum():
+                continue
+            base = float(self.field.temperature[film.cells] @ film.area / film.area.sum()) - KELVIN
+            watts, inlet = float(self.field.film_power[number]), film.film.air - KELVIN
+            steps.append(self._step(f"spreading in {self._label(plate)}", plate, "body", here, base, watts))
+            steps.append(self._step("fins to inlet air", plate, "sink", base, inlet, watts))
+            self._to_ambient("inlet air above ambient", plate, inlet, watts, steps, always=False)
+            return
+        mean = slab_mean(self.field, plate)
+        steps.append(self._step(f"spreading in {self._label(plate)}", plate, "body", here, mean, 0.0))
+        self._to_ambient("surface to air", plate, mean, 0.0, steps)
+
+    def _to_ambient(self, label: str, about: str, here: float, watts: float, steps: list[Step], always: bool = True) -> None:
+        ambient = self.point.ambient_c.value
+        if always or abs(here - ambient) > 1e-9:
+            steps.append(self._step(label, about, "air", here, ambient, watts))
+
+    def _step(self, label: str, about: str, kind: str, start: float, end: float, watts: float) -> Step:
+        return Step(label=label, about=about, kind=kind, t_from_c=start, t_to_c=end, watts=watts)
+
+    def _best_facing(self, body: str) -> tuple[ContactCells, ContactReading] | None:
+        found = [
+            (contact, self.readings[id(contact)])
+            for contact in self.field.contacts
+            if contact.contact.slabs[0] == body and contact.contact.name.startswith("facing:") and id(contact) in self.readings
+        ]
+        if isinstance(self.scene.bodies[body].model, Plate):
+            found = [item for item in found if item[1].watts > 0]
+        return max(found, key=lambda item: item[1].watts, default=None)
+
+    def _attachment(self, body: str) -> tuple[ContactCells, ContactReading] | None:
+        for contact in self.field.contacts:
+            if contact.contact.name == f"attach:{body}" and id(contact) in self.readings:
+                return contact, self.readings[id(contact)]
+        return None
+
+    def _power(self, component: str) -> float:
+        power = self.point.powers_w.get(component)
+        return power.value if power else 0.0
+
+    def _label(self, body: str) -> str:
+        return self.scene.bodies[body].model.label

@@ -1,0 +1,54 @@
+"""Pictures that belong to a prediction: bond line and pressure per contact, temperature per storey."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+Picture = npt.NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class JointMap:
+    """Bond line [µm] and pressure [kPa] of one joint over one lower body on a regular raster (row 0 = lowest y).
+
+    box : x0, y0, x1, y1 [mm]. NaN where no piece lies.
+    """
+
+    joint: str
+    lower: str
+    box: tuple[float, float, float, float]
+    bond_line_um: Picture
+    pressure_kpa: Picture
+
+
+@dataclass(frozen=True)
+class Maps:
+    """All pictures of a prediction.
+
+    x_mm, y_mm : grid lines. storeys : temperature [°C] (ny, nx) by storey: `front` and `rear` show the board with everything
+    that stands on it (heat-making layers), every plate shows the layer next to the board. NaN where nothing is.
+    """
+
+    joints: tuple[JointMap, ...] = ()
+    x_mm: npt.NDArray[np.float64] = field(default_factory=lambda: np.empty(0))
+    y_mm: npt.NDArray[np.float64] = field(default_factory=lambda: np.empty(0))
+    storeys: dict[str, Picture] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Pose:
+    """Where a floating plate came to rest: height at its centre [m] and slopes, with that centre [m]."""
+
+    plate: str
+    z: float
+    slope_x: float
+    slope_y: float
+    x0: float
+    y0: float
+
+    def height(self, x: float, y: float) -> float:
+        """Return the height of the reference plane at a point [m]."""
+        return self.z + self.slope_x * (x - self.x0) + self.slope_y * (y - self.y0)

@@ -1,0 +1,166 @@
+"""What a prediction says: frozen rows with units in their names, the same in memory, in files and on the command line."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from ashen_bridge.model.base import Frozen
+
+PHYSICS_VERSION = 1
+"""Goes up whenever the same input may give other numbers, so that stored predictions are known to be old."""
+
+
+class Spread(Frozen):
+    """Minimum, mean and maximum over an area."""
+
+    min: float
+    mean: float
+    max: float
+
+
+class BondLine(Spread):
+    """Thickness of what fills a joint [µm]; the harmonic mean is 1/mean(1/t)."""
+
+    harmonic: float
+
+
+class ComponentRow(Frozen):
+    """Temperatures of the layer of a component in which its heat is made."""
+
+    id: str
+    kind: str
+    t_max_c: float
+    t_mean_c: float
+    power_w: float
+    covered: float | None = None
+    """Share of the top face that a piece of a joint covers; None where no joint reaches the component."""
+
+
+class SensorRow(Frozen):
+    """What a sensor should show, against the lowest limit on it."""
+
+    id: str
+    name: str
+    reads: str
+    group: str
+    body: str
+    value_c: float
+    limit_c: float | None
+    margin_k: float | None
+
+
+class JointRow(Frozen):
+    """One joint over one lower body."""
+
+    id: str
+    name: str
+    lower: str
+    upper: str
+    gap_mm: float
+    bond_line_um: BondLine
+    compression: float | None
+    pressure_kpa: Spread
+    force_n: float
+    contact_fraction: float
+    drop_k: float
+    heat_w: float
+    air_um: float
+    paste_coverage: float | None = None
+    paste_outside_law: bool = False
+
+
+class PlateRow(Frozen):
+    """Pose and mean temperature of a plate. Height counts outwards from the board's surface; tilts are slopes along x and y."""
+
+    id: str
+    z_mm: float
+    tilt_x_mrad: float
+    tilt_y_mrad: float
+    t_mean_c: float
+    floats: bool
+
+
+class FastenerRow(Frozen):
+    """Tension of a fastener."""
+
+    id: str
+    force_n: float
+
+
+class Step(Frozen):
+    """One step of the way from a junction to air."""
+
+    label: str
+    about: str
+    kind: str
+    t_from_c: float
+    t_to_c: float
+    watts: float
+
+
+class Descent(Frozen):
+    """The way of most of a component's heat, from its hottest junction point to ambient."""
+
+    component: str
+    steps: tuple[Step, ...]
+
+
+class WayRow(Frozen):
+    """Heat that leaves by one film."""
+
+    id: str
+    watts: float
+
+
+class Balance(Frozen):
+    """How well energy and forces close, relative to their totals."""
+
+    energy_rel: float
+    force_rel: float
+
+
+class Mesh(Frozen):
+    """Cells of the field, and by how much its sensor temperatures still move with refinement (estimate)."""
+
+    cells: int
+    refinement_k: float | None
+
+
+class Report(Frozen):
+    """A whole prediction in numbers and words, without its maps."""
+
+    build: str
+    point: str
+    fidelity: str
+    input_hash: str
+    components: tuple[ComponentRow, ...]
+    sensors: tuple[SensorRow, ...]
+    joints: tuple[JointRow, ...]
+    plates: tuple[PlateRow, ...]
+    fasteners: tuple[FastenerRow, ...]
+    descents: tuple[Descent, ...]
+    ways: tuple[WayRow, ...]
+    balance: Balance
+    mesh: Mesh
+    ambient_c: float
+    power_w: float
+    seconds: float = Field(ge=0)
+
+    def component(self, component_id: str) -> ComponentRow:
+        """Return a component's row; `KeyError` if it has none."""
+        return _row(self.components, component_id)
+
+    def joint_rows(self, joint_id: str) -> tuple[JointRow, ...]:
+        """Return the rows of a joint, one per lower body."""
+        return tuple(row for row in self.joints if row.id == joint_id)
+
+    def joint_over(self, lower: str) -> JointRow | None:
+        """Return the row of the joint over a body, if there is one."""
+        return next((row for row in self.joints if row.lower == lower), None)
+
+
+def _row(rows: tuple[ComponentRow, ...], wanted: str) -> ComponentRow:
+    for row in rows:
+        if row.id == wanted:
+            return row
+    raise KeyError(wanted)

@@ -1,0 +1,1 @@
+"""Heat: column grid, assembly, solver, surfaces, sinks and packages. SI units, kelvin."""

@@ -1,0 +1,164 @@
+"""A scene as a heat model: slabs, contacts, films and heat on lines fit for it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ashen_bridge.geometry.plan import Facing, Patch
+from ashen_bridge.geometry.region import EMPTY, Box, Floats, Region, region_of
+from ashen_bridge.geometry.scene import Scene, SceneBody
+from ashen_bridge.model.bodies import Board, Component, DieMakeUp, Plate, Side, Substrate
+from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.thermal.columns import Ints
+from ashen_bridge.thermal.lines import Lines, grid_lines
+from ashen_bridge.thermal.parts import Contact, Film, HeatModel, cell_areas, cell_extents
+from ashen_bridge.thermal.sink import film_of_sink
+from ashen_bridge.thermal.slabs import SlabSet, block_region, heats_of, slabs_of
+from ashen_bridge.thermal.surfaces import effective_emissivity
+
+KELVIN = 273.15
+
+PatchConductance = Callable[[Facing, Patch, Floats, Floats], tuple[Floats, Floats]]
+"""(facing, patch, x, y) → conductance per area [W/m²·K] and share of the area that faces across air, at points [m]."""
+
+
+@dataclass(frozen=True)
+class Resolution:
+    """How fine a grid is: spacing on dies and away from them [m], factor on the number of layers."""
+
+    fine_step: float
+    coarse_step: float
+    refine: int = 1
+
+
+COARSE = Resolution(2.4e-3, 9.0e-3)
+FINE = Resolution(1.0e-3, 3.4e-3)
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The part of a heat model that no joint, power or fan changes: lines and slabs of one scene at one resolution."""
+
+    lines: Lines
+    slabs: SlabSet
+
+
+def frame_of(scene: Scene, resolution: Resolution) -> Frame:
+    """Return lines and slabs; lines snap to dies, their power blocks, and sinks."""
+    boxes = [body.region.bounds for body in scene.bodies.values()]
+    extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+    snap: list[Box] = []
+    fine: list[Box] = []
+    for body in scene.bodies.values():
+        model = body.model
+        if isinstance(model, Component) and isinstance(model.make_up, DieMakeUp):
+            fine.append(body.region.bounds)
+            snap.append(body.region.bounds)
+            snap += [region.bounds for block in model.make_up.power_map if (region := block_region(body, block.area.bounds))]
+        if isinstance(model, Plate) and model.sink is not None:
+            snap.append(sink_region(body).bounds)
+        if isinstance(model, Board):
+            snap.append(body.region.bounds)
+    lines = grid_lines(extent, tuple(snap), tuple(fine), resolution.fine_step, resolution.coarse_step)
+    return Frame(lines, slabs_of(scene, resolution.refine))
+
+
+def sink_region(body: SceneBody) -> Region:
+    """Return where a plate's sink stands on it; nothing for a plate without."""
+    if not isinstance(body.model, Plate) or body.model.sink is None:
+        return EMPTY
+    outline = body.model.sink.footprint
+    return body.region & region_of(outline) if outline else body.region
+
+
+def heat_model(scene: Scene, frame: Frame, point: OperatingPoint, conductance: PatchConductance) -> HeatModel:
+    """Return the heat model of a scene at an operating point with the joints' conductances given."""
+    powers = {name: power.value for name, power in point.powers_w.items()}
+    return HeatModel(
+        lines=frame.lines,
+        slabs=frame.slabs.slabs,
+        contacts=(*_attachments(scene, frame.lines), *(_facing(scene, f, frame.lines, conductance) for f in scene.plan.facings)),
+        films=tuple(_films(scene, point)),
+        heats=heats_of(scene, frame.slabs, powers),
+        reference=point.ambient_c.value + KELVIN,
+    )
+
+
+def _attachments(scene: Scene, lines: Lines) -> list[Contact]:
+    contacts = []
+    for body in scene.bodies.values():
+        if not isinstance(body.model, Substrate | Component):
+            continue
+        carrier = scene.bodies[body.model.on]
+        area = cell_areas(body.region & carrier.region, lines)
+        per_area = 1e6 / max(body.model.attach.resistance_mm2k_w.value, 1e-6)
+        face = 0 if isinstance(carrier.model, Board) and body.model.side is Side.REAR else 1
+        contacts.append(Contact((carrier.id, body.id), (face, 0), area, area * per_area, name=f"attach:{body.id}"))
+    return contacts
+
+
+@lru_cache(maxsize=4096)
+def _patch_cells(region: Region, lines: Lines) -> tuple[tuple[Ints, ...], Floats, Floats, Floats]:
+    """Return the columns a region touches, its area in them [m²] and the middle of what it covers there [m]."""
+    area = cell_areas(region, lines)
+    there = np.nonzero(area)
+    x0, y0, x1, y1 = (edge[there] for edge in cell_extents(region, lines))
+    return there, area[there], (x0 + x1) / 2, (y0 + y1) / 2
+
+
+def facing_name(facing: Facing) -> str:
+    """Return the name under which a facing's contact is found again in the field."""
+    return f"facing:{facing.joint or ''}:{facing.lower}:{facing.upper}"
+
+
+def _facing(scene: Scene, facing: Facing, lines: Lines, conductance: PatchConductance) -> Contact:
+    lower, upper = scene.bodies[facing.lower], scene.bodies[facing.upper]
+    emissivity = effective_emissivity(lower.model.finish.emissivity.value, upper.model.finish.emissivity.value)
+    area, total, radiation = (np.zeros(lines.shape) for _ in range(3))
+    for patch in facing.patches:
+        there, part, x, y = _patch_cells(patch.region, lines)
+        per_area, across_air = conductance(facing, patch, x, y)
+        area[there] += part
+        total[there] += part * per_area
+        radiation[there] += part * across_air * emissivity
+    face = 0 if isinstance(lower.model, Board) and facing.side is Side.REAR else 1
+    return Contact((lower.id, upper.id), (face, 0), area, total, radiation, facing_name(facing))
+
+
+def _films(scene: Scene, point: OperatingPoint) -> list[Film]:
+    ambient = point.ambient_c.value
+    air = {
+        Side.FRONT: (point.front_air_c.value if point.front_air_c else ambient) + KELVIN,
+        Side.REAR: (point.rear_air_c.value if point.rear_air_c else ambient) + KELVIN,
+    }
+    coefficient = {Side.FRONT: point.film_front_w_m2k.value, Side.REAR: point.film_rear_w_m2k.value}
+    inlet = (point.inlet_c.value if point.inlet_c else ambient) + KELVIN
+    films: list[Film] = []
+    for (name, side), bare in scene.plan.bare.items():
+        body = scene.bodies[name]
+        sink = sink_region(body)
+        face = 0 if isinstance(body.model, Board) and side is Side.REAR else 1
+        emissivity = body.model.finish.emissivity.value
+        films.append(Film(name, face, bare - sink, coefficient[side], air[side], emissivity, name=f"bare:{name}:{side}"))
+        if isinstance(body.model, Plate):
+            faced = EMPTY
+            for facing in scene.plan.facings:
+                if facing.upper == name:
+                    faced = Region(faced.boxes + tuple(b for patch in facing.patches for b in patch.region.boxes))
+            films.append(Film(name, 0, body.region - faced, coefficient[side], air[side], emissivity, name=f"under:{name}"))
+            if body.model.sink is not None:
+                speed = point.fans_percent[name].value / 100 if name in point.fans_percent else 1.0
+                through = scene.resolved.materials[body.model.material].conductivity_w_mk.value
+                film = film_of_sink(body.model.sink, speed, sink.area, body.thickness, through)
+                films.append(Film(name, 1, sink, film, inlet, name=f"sink:{name}"))
+        elif isinstance(body.model, Component):
+            x0, y0, x1, y1 = body.region.bounds
+            sides = 2 * (x1 - x0 + y1 - y0) * body.thickness
+            factor = sides / ((x1 - x0) * (y1 - y0))
+            films.append(Film(name, 1, body.region, coefficient[side], air[side], emissivity, factor, f"sides:{name}"))
+    return films
+

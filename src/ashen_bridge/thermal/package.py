@@ -1,0 +1,108 @@
+"""Resolved packages: effective conductivities of mould cap and ball layer that reproduce the stated resistances."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from scipy.optimize import brentq
+
+from ashen_bridge.geometry.region import Region
+from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.thermal.lines import Lines
+from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
+from ashen_bridge.thermal.steady import SteadySolver
+
+_ISOTHERMAL = 1e9  # [W/m²·K]: a face held at the temperature of its air
+_RANGE = (math.log(1e-3), math.log(2e3))
+
+
+@dataclass(frozen=True)
+class PackageShape:
+    """Sizes [m] and the active layer's conductivity [W/m·K] of one kind of package."""
+
+    width: float
+    depth: float
+    active_width: float
+    active_depth: float
+    balls: float
+    active: float
+    cap: float
+    active_conductivity: float
+
+
+@dataclass(frozen=True)
+class PackageFit:
+    """Effective conductivities [W/m·K]."""
+
+    mould: float
+    balls: float
+
+
+@lru_cache(maxsize=256)
+def fit_package(shape: PackageShape, junction_to_case: float, junction_to_board: float) -> PackageFit:
+    """Return the conductivities with which a fully covered package shows both resistances [K/W], hottest junction point.
+
+    Raises
+    ------
+    AssemblyError
+        If no conductivity between 0.001 and 2000 W/m·K does.
+    """
+    mould = _find(lambda k: _resistance(shape, k, 1.0, top=True), junction_to_case, "junction-to-case")
+    balls = _find(lambda k: _resistance(shape, mould, k, top=False), junction_to_board, "junction-to-board")
+    return PackageFit(mould, balls)
+
+
+def _find(resistance: Callable[[float], float], wanted: float, what: str) -> float:
+    def miss(log_k: float) -> float:
+        return math.log(resistance(math.exp(log_k)) / wanted)
+
+    low, high = _RANGE
+    if miss(low) < 0 or miss(high) > 0:
+        raise AssemblyError(
+            f"A {what} resistance of {wanted:g} K/W cannot be had from a package of this size "
+            f"({resistance(math.exp(high)):.2g} to {resistance(math.exp(low)):.2g} K/W can)."
+        )
+    return math.exp(float(brentq(miss, low, high, xtol=1e-5)))
+
+
+def _resistance(shape: PackageShape, mould: float, balls: float, *, top: bool) -> float:
+    slab = package_slab("package", Region(((0.0, 0.0, shape.width, shape.depth),)), shape, PackageFit(mould, balls), (0.0, 0.0))
+    active = slab.layers[1].inlay
+    assert active is not None  # package_slab always makes one
+    (x0, y0, x1, y1) = active[0].bounds
+    lines = Lines(_axis(shape.width, x0, x1), _axis(shape.depth, y0, y1))
+    film = Film("package", 1 if top else 0, slab.region, _ISOTHERMAL, 0.0)
+    model = HeatModel(lines, (slab,), (), (film,), (Heat("package", (1,), 1.0, active[0]),), reference=0.0)
+    field = SteadySolver().solve(model, tolerance=1e-7)
+    return float(field.temperature[field.grid.slabs["package"].layer(1)].max())
+
+
+def _axis(length: float, start: float, end: float) -> np.ndarray:
+    parts = [(0.0, start, 3), (start, end, 8), (end, length, 3)]
+    pieces = [np.linspace(a, b, n + 1)[:-1] for a, b, n in parts if b - a > 1e-9]
+    return np.concatenate([*pieces, [length]])
+
+
+def package_slab(name: str, region: Region, shape: PackageShape, fit: PackageFit, capacity: tuple[float, float]) -> Slab:
+    """Return a package as a slab: balls, active layer with its own outline, mould cap.
+
+    capacity : ρc [J/m³·K] of mould and of the active material.
+    """
+    cx, cy = region.centre
+    half_w, half_d = shape.active_width / 2, shape.active_depth / 2
+    inlay = Region(((cx - half_w, cy - half_d, cx + half_w, cy + half_d),))
+    k = shape.active_conductivity
+    mould, active = capacity
+    return Slab(
+        name,
+        region,
+        (
+            Layer(shape.balls, fit.balls, fit.balls, mould),
+            Layer(shape.active, fit.mould, fit.mould, mould, inlay=(inlay, k, k, active)),
+            Layer(shape.cap, fit.mould, fit.mould, mould),
+        ),
+    )

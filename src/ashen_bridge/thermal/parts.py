@@ -1,0 +1,119 @@
+"""What a heat model is made of: slabs of layers, contacts between their faces, films on them, heat in them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats, Region
+from ashen_bridge.thermal.lines import Lines
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One sheet of a slab, first face towards the board.
+
+    thickness [m]; in_plane, through: conductivity [W/m·K] at 300 K; exponent n: k·(T/300)^n; capacity ρc [J/m³·K].
+    An inlay is a part of the sheet made of something else: its region and its (in_plane, through, capacity).
+    """
+
+    thickness: float
+    in_plane: float
+    through: float
+    capacity: float
+    exponent: float = 0.0
+    inlay: tuple[Region, float, float, float] | None = None
+
+
+@dataclass(frozen=True)
+class Slab:
+    """A body as heat sees it: a region in plan and layers from face 0 to face 1."""
+
+    id: str
+    region: Region
+    layers: tuple[Layer, ...]
+
+
+@dataclass(frozen=True)
+class Contact:
+    """A link between face `faces[0]` of one slab and `faces[1]` of another, per column of the grid.
+
+    area, conductance : (ny, nx) [m²], [W/K]; conductance without the half layers on both sides. radiation : (ny, nx)
+    area times effective emissivity [m²] of the part that faces its partner across air.
+    """
+
+    slabs: tuple[str, str]
+    faces: tuple[int, int]
+    area: Floats
+    conductance: Floats
+    radiation: Floats | None = None
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Film:
+    """Heat leaving a face of a slab to air: film coefficient [W/m²·K], emissivity, air temperature [K], area factor."""
+
+    slab: str
+    face: int
+    region: Region
+    coefficient: float
+    air: float
+    emissivity: float = 0.0
+    area_factor: float = 1.0
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Heat:
+    """Power [W] made in some layers of a slab, inside `region` (the whole slab if None)."""
+
+    slab: str
+    layers: tuple[int, ...]
+    power: float
+    region: Region | None = None
+
+
+@dataclass(frozen=True)
+class HeatModel:
+    """A complete steady heat problem on given lines. `reference` [K] is what rises are counted from."""
+
+    lines: Lines
+    slabs: tuple[Slab, ...]
+    contacts: tuple[Contact, ...]
+    films: tuple[Film, ...]
+    heats: tuple[Heat, ...]
+    reference: float = 298.15
+
+
+def cell_areas(region: Region, lines: Lines) -> Floats:
+    """Return the exact area [m²] of `region` in every column, (ny, nx)."""
+    areas = np.zeros(lines.shape)
+    for x0, y0, x1, y1 in region.boxes:
+        i0, i1 = np.searchsorted(lines.x, [x0, x1])
+        j0, j1 = np.searchsorted(lines.y, [y0, y1])
+        sx, sy = slice(max(i0 - 1, 0), min(i1, lines.shape[1])), slice(max(j0 - 1, 0), min(j1, lines.shape[0]))
+        ox = np.minimum(lines.x[1:][sx], x1) - np.maximum(lines.x[:-1][sx], x0)
+        oy = np.minimum(lines.y[1:][sy], y1) - np.maximum(lines.y[:-1][sy], y0)
+        areas[sy, sx] += np.maximum(oy, 0.0)[:, None] * np.maximum(ox, 0.0)[None, :]
+    return areas
+
+
+def cell_extents(region: Region, lines: Lines) -> tuple[Floats, Floats, Floats, Floats]:
+    """Return the bounds x0, y0, x1, y1 [m] of the part of `region` inside every column, (ny, nx) each; inf where none."""
+    shape = lines.shape
+    low_x, low_y = np.full(shape, np.inf), np.full(shape, np.inf)
+    high_x, high_y = np.full(shape, -np.inf), np.full(shape, -np.inf)
+    for x0, y0, x1, y1 in region.boxes:
+        ax0, ax1 = np.maximum(lines.x[:-1], x0), np.minimum(lines.x[1:], x1)
+        ay0, ay1 = np.maximum(lines.y[:-1], y0), np.minimum(lines.y[1:], y1)
+        i, j = np.flatnonzero(ax1 > ax0), np.flatnonzero(ay1 > ay0)
+        if not len(i) or not len(j):
+            continue
+        block = np.ix_(j, i)
+        low_x[block] = np.minimum(low_x[block], ax0[i][None, :])
+        high_x[block] = np.maximum(high_x[block], ax1[i][None, :])
+        low_y[block] = np.minimum(low_y[block], ay0[j][:, None])
+        high_y[block] = np.maximum(high_y[block], ay1[j][:, None])
+    return low_x, low_y, high_x, high_y
