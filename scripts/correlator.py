@@ -93,7 +93,7 @@ def bodies() -> tuple[object, ...]:
     )
     pocket = Rect(x_mm=175, y_mm=10, w_mm=16, h_mm=75)
     cooler = Plate(
-        id="cooler", name="Blower cooler base", role="cooler", footprint=rectangle(60, 8, 132, 89), thickness_mm=m(4.0, 0.1),
+        id="cooler", name="Blower cooler base", role="cooler", footprint=rectangle(60, 8, 132, 89), thickness_mm=m(6.0, 0.1),
         material="copper", form=Form(crown_um=q(0.0, 8.0)), finish=Finish(emissivity=q(0.1, 0.05, "handbook", "bright metal")),
         landings=(
             Landing(id="memory_left", name="Memory landing, left", area=Rect(x_mm=67, y_mm=26, w_mm=16, h_mm=52), step_mm=m(-0.46, 0.03)),
@@ -103,7 +103,7 @@ def bodies() -> tuple[object, ...]:
             Landing(id="pocket", name="Inductor pocket", area=pocket, step_mm=m(2.60, 0.1)),
         ),
         sink=RatedSink(
-            fixed_k_w=sheet(0.035, 0.01), convective_k_w=sheet(0.125, 0.02), exponent=sheet(0.75, 0.08), air_reference="inlet",
+            fixed_k_w=sheet(0.020, 0.005), convective_k_w=sheet(0.105, 0.015), exponent=sheet(0.75, 0.08), air_reference="inlet",
             air_rise_k_w=sheet(0.05, 0.01), heat_capacity_j_k=q(420.0, 60.0),
         ),
     )
@@ -116,7 +116,7 @@ def bodies() -> tuple[object, ...]:
 
 
 def fasteners() -> tuple[Fastener, ...]:
-    corners = {"sw": (84.0, 20.0), "se": (134.0, 20.0), "nw": (84.0, 78.0), "ne": (134.0, 78.0)}
+    corners = {"sw": (84.0, 24.0), "se": (134.0, 24.0), "nw": (84.0, 84.0), "ne": (134.0, 84.0)}
     sprung = tuple(
         Fastener(
             id=f"spring_{name}", name=f"Spring screw {name.upper()}", kind="sprung", joins=("cooler", "board"), x_mm=x, y_mm=y,
@@ -143,7 +143,7 @@ def joints(left: float, top: float, right: float) -> tuple[Joint, ...]:
 
     die = Joint(
         id="die_joint", name="Die joint", upper="cooler", lower=("die",),
-        pieces=(Piece(id="paste", material="paste_filled", volume_mm3=m(40.0, 8.0)),), compliance_um_n=q(0.04, 0.02),
+        pieces=(Piece(id="paste", material="paste_filled", volume_mm3=m(30.0, 6.0)),), compliance_um_n=q(0.04, 0.02),
     )
     front = tuple(
         Joint(id=f"pad_{name[4:]}", name=f"Pad {name[-2:].upper()}", upper="cooler", lower=(name,), pieces=pad(t))

@@ -63,10 +63,11 @@ class Facing:
 
 @dataclass(frozen=True)
 class Plan:
-    """All facings, and for each body and side the region of its outward face that nothing faces."""
+    """All facings; for each body and side the region of its outward face that nothing faces, and likewise of plates' near faces."""
 
     facings: tuple[Facing, ...]
     bare: dict[tuple[str, Side], Region]
+    bare_under: dict[str, Region]
 
 
 @lru_cache(maxsize=64)
@@ -85,7 +86,11 @@ def lay_out(bodies: tuple[PlanBody, ...], joints: tuple[PlanJoint, ...]) -> Plan
                     exposed[lower] = face - region
             exposed[plate.id] = region
         bare.update({(body, side): face for body, face in exposed.items()})
-    return Plan(tuple(facings), bare)
+    under = {body.id: region_of(body.footprint) for body in bodies if body.is_plate}
+    for facing in facings:
+        for patch in facing.patches:
+            under[facing.upper] = under[facing.upper] - patch.region
+    return Plan(tuple(facings), bare, under)
 
 
 def _top_face(body: PlanBody, bodies: tuple[PlanBody, ...], side: Side) -> Region:

@@ -49,9 +49,11 @@ class Region:
 
     def __and__(self, other: Region) -> Region:
         """Return the intersection."""
-        found = (
-            (max(a[0], b[0]), max(a[1], b[1]), min(a[2], b[2]), min(a[3], b[3])) for a in self.boxes for b in other.boxes
-        )
+        found = []
+        for ax0, ay0, ax1, ay1 in self.boxes:
+            for bx0, by0, bx1, by1 in other.boxes:
+                if ax0 < bx1 and bx0 < ax1 and ay0 < by1 and by0 < ay1:
+                    found.append((max(ax0, bx0), max(ay0, by0), min(ax1, bx1), min(ay1, by1)))
         return Region(tuple(box for box in found if box[2] - box[0] > _EPS and box[3] - box[1] > _EPS))
 
     def __sub__(self, other: Region) -> Region:
@@ -72,6 +74,7 @@ class Region:
             inside |= (x >= x0) & (x <= x1) & (y >= y0) & (y <= y1)
         return inside
 
+    @lru_cache(maxsize=4096)  # noqa: B019 - regions are values, shared by all predictions of one layout
     def points(self, n_across: int) -> tuple[Floats, Floats, Floats]:
         """Return midpoint-rule points x, y [m] and weights [m²], about `n_across` × `n_across` over the whole region."""
         if not self.boxes:

@@ -7,6 +7,7 @@ Coordinates of each floating plate: height of its reference plane at its centre 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -18,7 +19,7 @@ from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
 from ashen_bridge.model.bodies import Board, Plate
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting
 from ashen_bridge.model.joints import Piece
-from ashen_bridge.model.material import Compression, Flow, MaterialKind
+from ashen_bridge.model.material import Compression, Flow
 
 SLOPE_LENGTH = 0.05  # [m]
 DEFAULT_COMPLIANCE = 0.05e-6  # [m/N], faces that meet without a joint
@@ -89,15 +90,11 @@ def assemble(scene: Scene) -> Assembly:
     centres = np.array([scene.bodies[plate].region.centre for plate in plates]).reshape(-1, 2)
     contacts: list[ContactPatch] = []
     xs, ys, ws, gaps, rows, owner = [], [], [], [], [], []
-    laws: dict[tuple[object, ...], tuple[tuple[LayerLaw, ...], StackLaw]] = {}
     start = 0
     for facing in scene.plan.facings:
         for patch in facing.patches:
             pieces = scene.pieces(facing, patch)
-            key = (*((p.id, p.material, p.thickness_mm, p.footprint) for p in pieces), _compliance(scene, facing), _size(scene, facing))
-            if key not in laws:
-                laws[key] = _stack(scene, facing, pieces)
-            layers, law = laws[key]
+            layers, law = _stack(scene, facing, pieces)
             count = POINTS_PASTE if law.fills else POINTS_PAD if pieces else POINTS_AIR
             x, y, w = patch.region.points(count)
             contacts.append(ContactPatch(facing, patch, pieces, layers, law, slice(start, start + len(x))))
@@ -144,30 +141,50 @@ def _size(scene: Scene, facing: Facing) -> tuple[float, float]:
 def _stack(scene: Scene, facing: Facing, pieces: tuple[Piece, ...]) -> tuple[tuple[LayerLaw, ...], StackLaw]:
     area, perimeter = _size(scene, facing)
     layers = tuple(_layer(scene, piece, area, perimeter) for piece in pieces)
-    fills = any(scene.resolved.materials[piece.material].kind is MaterialKind.PASTE for piece in pieces)
-    return layers, stack_law(list(layers), max(_compliance(scene, facing), 1e-10) * area, fills)
+    fills = any(piece.thickness_mm is None for piece in pieces)
+    return layers, _stack_law(layers, max(_compliance(scene, facing), 1e-10) * area, fills)
+
+
+@lru_cache(maxsize=512)
+def _stack_law(layers: tuple[LayerLaw, ...], compliance: float, fills: bool) -> StackLaw:
+    return stack_law(list(layers), compliance, fills)
 
 
 def _layer(scene: Scene, piece: Piece, area: float, perimeter: float) -> LayerLaw:
     material = scene.resolved.materials[piece.material]
     if material.flow is not None and piece.thickness_mm is None:
-        return _paste_layer(material.flow)
+        return PasteLayer(material.flow)
     if material.compression is None or piece.thickness_mm is None:
         raise ValueError(f"piece '{piece.id}' has neither flow nor compression")
     if piece.footprint is not None:
         x0, y0, x1, y1 = piece.footprint.bounds
         area, perimeter = (x1 - x0) * (y1 - y0) * MM**2, 2 * (x1 - x0 + y1 - y0) * MM
     thickness = piece.thickness_mm.value * MM
-    return pad_layer(material.compression, thickness, shape_stiffening(material.compression, area, perimeter, thickness))
+    return PadLayer(material.compression, thickness, shape_stiffening(material.compression, area, perimeter, thickness))
 
 
-def _paste_layer(flow: Flow) -> LayerLaw:
-    return lambda pressure: paste_thickness(pressure, flow)
+@dataclass(frozen=True)
+class PasteLayer:
+    """Thickness law of a paste; a value, so that equal stacks share their table."""
+
+    flow: Flow
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the bond line [m] at `pressure` [Pa]."""
+        return paste_thickness(pressure, self.flow)
 
 
-def pad_layer(compression: Compression, thickness: float, stiffening: float = 1.0) -> LayerLaw:
-    """Return the thickness law of a pad of free `thickness` [m] that is `stiffening` times as firm as its sample."""
-    return lambda pressure: thickness * (1 - pad_strain(pressure / stiffening, compression))
+@dataclass(frozen=True)
+class PadLayer:
+    """Thickness law of a pad of free `thickness` [m] that is `stiffening` times as firm as its sample."""
+
+    compression: Compression
+    thickness: float
+    stiffening: float = 1.0
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the thickness [m] under `pressure` [Pa]."""
+        return self.thickness * (1 - pad_strain(pressure / self.stiffening, self.compression))
 
 
 def _separation(scene: Scene, fastener: Fastener) -> float:

@@ -73,12 +73,17 @@ def pad_pressure(strain: Floats, compression: Compression) -> Floats:
 def pad_strain(pressure: Floats, compression: Compression) -> Floats:
     """Return the strain of a pad of its sample's shape under `pressure` [Pa]; the inverse of `pad_pressure`."""
     strains = _strain_grid()
-    return np.interp(pressure, pad_pressure(strains, compression), strains)
+    return np.interp(pressure, _pressure_grid(compression), strains)
 
 
 @lru_cache(maxsize=1)
 def _strain_grid() -> Floats:
     return np.concatenate([np.linspace(0, 0.9, _TABLE), 1 - np.geomspace(0.1, 0.001, _TABLE)[1:]])
+
+
+@lru_cache(maxsize=256)
+def _pressure_grid(compression: Compression) -> Floats:
+    return pad_pressure(_strain_grid(), compression)
 
 
 @lru_cache(maxsize=256)

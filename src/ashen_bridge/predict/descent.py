@@ -5,7 +5,7 @@ from __future__ import annotations
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Component, Plate, Substrate
 from ashen_bridge.model.build import OperatingPoint
-from ashen_bridge.predict.readings import ContactReading, active_extremes, read_contact, slab_mean
+from ashen_bridge.predict.readings import ContactReading, read_contact, slab_mean
 from ashen_bridge.predict.report import Descent, Step
 from ashen_bridge.thermal.from_scene import KELVIN
 from ashen_bridge.thermal.steady import ContactCells, HeatField
@@ -14,14 +14,21 @@ from ashen_bridge.thermal.steady import ContactCells, HeatField
 class DescentTracer:
     """Traces descents through one field."""
 
-    def __init__(self, scene: Scene, field: HeatField, point: OperatingPoint, active: dict[str, tuple[int, ...]]) -> None:
-        self.scene, self.field, self.point, self.active = scene, field, point, active
-        self.readings = {id(contact): read_contact(field, contact) for contact in field.contacts if contact.area.sum() > 0}
+    def __init__(self, scene: Scene, field: HeatField, point: OperatingPoint, extremes: dict[str, tuple[float, float]]) -> None:
+        self.scene, self.field, self.point, self.extremes = scene, field, point, extremes
+        self.facings: dict[str, list[ContactCells]] = {}
+        self.attachments: dict[str, ContactCells] = {}
+        self.readings = {id(contact): read_contact(field, contact) for contact in field.contacts if len(contact.area)}
+        for contact in field.contacts:
+            if id(contact) in self.readings and contact.contact.name.startswith("facing:"):
+                self.facings.setdefault(contact.contact.slabs[0], []).append(contact)
+            elif id(contact) in self.readings:
+                self.attachments[contact.contact.slabs[1]] = contact
 
     def trace(self, component: str) -> Descent:
         """Return the descent of one component."""
         model = self.scene.bodies[component].model
-        hottest, mean = active_extremes(self.field, component, self.active[component])
+        hottest, mean = self.extremes[component]
         steps = [Step(label="hot spot above mean", about=component, kind="hot spot", t_from_c=hottest, t_to_c=mean, watts=self._power(component))]
         up, down = self._best_facing(component), self._attachment(component)
         if up and (down is None or up[1].watts >= -down[1].watts):
@@ -71,20 +78,14 @@ class DescentTracer:
         return Step(label=label, about=about, kind=kind, t_from_c=start, t_to_c=end, watts=watts)
 
     def _best_facing(self, body: str) -> tuple[ContactCells, ContactReading] | None:
-        found = [
-            (contact, self.readings[id(contact)])
-            for contact in self.field.contacts
-            if contact.contact.slabs[0] == body and contact.contact.name.startswith("facing:") and id(contact) in self.readings
-        ]
+        found = [(contact, self.readings[id(contact)]) for contact in self.facings.get(body, ())]
         if isinstance(self.scene.bodies[body].model, Plate):
             found = [item for item in found if item[1].watts > 0]
         return max(found, key=lambda item: item[1].watts, default=None)
 
     def _attachment(self, body: str) -> tuple[ContactCells, ContactReading] | None:
-        for contact in self.field.contacts:
-            if contact.contact.name == f"attach:{body}" and id(contact) in self.readings:
-                return contact, self.readings[id(contact)]
-        return None
+        contact = self.attachments.get(body)
+        return (contact, self.readings[id(contact)]) if contact else None
 
     def _power(self, component: str) -> float:
         power = self.point.powers_w.get(component)

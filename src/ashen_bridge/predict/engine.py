@@ -21,7 +21,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import ResolvedBuild, resolve
 from ashen_bridge.predict.descent import DescentTracer
 from ashen_bridge.predict.fingerprint import resolved_hash
-from ashen_bridge.predict.joint_heat import joint_conductance
+from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
 from ashen_bridge.predict.maps import Maps, Pose
 from ashen_bridge.predict.mechanics_rows import JointMechanics, fastener_rows, joint_maps, joint_mechanics, poses
 from ashen_bridge.predict.readings import active_extremes, read_contact, read_sensor, slab_mean
@@ -40,6 +40,7 @@ from ashen_bridge.thermal.steady import Cancelled, HeatField, SteadySolver
 
 Fidelity = Literal["coarse", "fine"]
 _RESOLUTION: dict[str, Resolution] = {"coarse": COARSE, "fine": FINE}
+_ACCURACY = {"coarse": (1e-7, 5e-3), "fine": (1e-8, 2e-4)}  # linear residual, last change between passes [K]
 
 
 @dataclass(frozen=True)
@@ -59,6 +60,7 @@ class _Rest:
     scene: Scene
     assembly: Assembly
     rest: Equilibrium
+    coverage: dict[tuple[str, str], float]
 
     @property
     def coordinates(self) -> Floats:
@@ -71,6 +73,7 @@ class Engine:
 
     _solvers: dict[str, SteadySolver] = field(default_factory=dict)
     _start: tuple[tuple[str, ...], Floats] | None = None
+    _coarse: tuple[str, tuple[SensorRow, ...], tuple[int, int]] | None = None
 
     def predict(
         self,
@@ -99,15 +102,29 @@ class Engine:
         sensors = _sensor_rows(half, frame, field_)
         refinement = None
         if fidelity == "fine":
-            coarse, coarse_frame = self._field(half, point, "coarse", cancelled)
-            pairs = zip(sensors, _sensor_rows(half, coarse_frame, coarse), strict=True)
-            refinement = max((abs(a.value_c - b.value_c) for a, b in pairs), default=0.0) * _richardson(field_, coarse)
+            refinement = self._refinement(half, point, sensors, field_, cancelled)
+        else:
+            self._coarse = (resolved_hash(half.resolved, point.model_dump(mode="json")), sensors, field_.grid.lines.shape)
         return _prediction(half, point, fidelity, field_, frame, sensors, refinement, begin)
+
+    def _refinement(
+        self, half: _Rest, point: OperatingPoint, sensors: tuple[SensorRow, ...], fine: HeatField, cancelled: Callable[[], bool]
+    ) -> float:
+        """Return by how much sensors may still move [K]: their change from the coarse field, first order being assumed."""
+        key = resolved_hash(half.resolved, point.model_dump(mode="json"))
+        if self._coarse is None or self._coarse[0] != key:
+            coarse, frame = self._field(half, point, "coarse", cancelled)
+            self._coarse = (key, _sensor_rows(half, frame, coarse), coarse.grid.lines.shape)
+        _, before, (ny, nx) = self._coarse
+        fine_ny, fine_nx = fine.grid.lines.shape
+        ratio = (fine_ny * fine_nx / (ny * nx)) ** 0.5
+        change = max((abs(a.value_c - b.value_c) for a, b in zip(sensors, before, strict=True)), default=0.0)
+        return change / max(ratio - 1, 0.25)
 
     def mechanics(self, project: Project, build_id: str | None = None) -> tuple[tuple[JointMechanics, ...], float]:
         """Return the mechanical figures of all joints and the total fastener force [N], without a temperature field."""
         half = self._rest(project, build_id)
-        return tuple(joint_mechanics(half.scene, half.assembly, half.coordinates)), float(half.rest.fastener_force.sum())
+        return tuple(joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage)), float(half.rest.fastener_force.sum())
 
     def _rest(self, project: Project, build_id: str | None) -> _Rest:
         resolved = resolve(project, build_id)
@@ -117,28 +134,23 @@ class Engine:
         # The last equilibrium is a good start for a changed pad; the result does not depend on it.
         start = self._start[1] if self._start and self._start[0] == assembly.plates else None
         rest = equilibrium(assembly, start=start)
-        self._start = assembly.plates, np.asarray(rest.coordinates[0])
-        return _Rest(resolved, scene, assembly, rest)
+        coordinates = np.asarray(rest.coordinates[0])
+        self._start = assembly.plates, coordinates
+        return _Rest(resolved, scene, assembly, rest, paste_coverage(scene, assembly, coordinates))
 
     def _field(
         self, half: _Rest, point: OperatingPoint, fidelity: str, cancelled: Callable[[], bool]
     ) -> tuple[HeatField, Frame]:
         frame = frame_of(half.scene, _RESOLUTION[fidelity])
-        model = heat_model(half.scene, frame, point, joint_conductance(half.scene, half.assembly, half.coordinates))
+        model = heat_model(half.scene, frame, point, joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage))
         solver = self._solvers.setdefault(fidelity, SteadySolver())
-        return solver.solve(model, cancelled=cancelled), frame
+        tolerance, settled = _ACCURACY[fidelity]
+        return solver.solve(model, tolerance=tolerance, settled=settled, cancelled=cancelled), frame
 
 
 def predict(project: Project, build_id: str | None = None, point_id: str | None = None, *, fidelity: Fidelity = "fine") -> Prediction:
     """Return one prediction with an engine of its own; see `Engine.predict`."""
     return Engine().predict(project, build_id, point_id, fidelity=fidelity)
-
-
-def _richardson(fine: HeatField, coarse: HeatField) -> float:
-    """Return the factor from the difference of two fields to the error of the finer one, first order being assumed."""
-    columns = fine.grid.lines.shape[0] * fine.grid.lines.shape[1]
-    ratio = (columns / max(coarse.grid.lines.shape[0] * coarse.grid.lines.shape[1], 1)) ** 0.5
-    return 1 / max(ratio - 1, 0.25)
 
 
 def _prediction(
@@ -147,13 +159,14 @@ def _prediction(
 ) -> Prediction:
     scene, assembly, coordinates = half.scene, half.assembly, half.coordinates
     active = frame.slabs.active
-    tracer = DescentTracer(scene, field_, point, active)
+    extremes = {name: active_extremes(field_, name, layers) for name, layers in active.items()}
+    tracer = DescentTracer(scene, field_, point, extremes)
     report = Report(
         build=half.resolved.build.id,
         point=point.id,
         fidelity=fidelity,
         input_hash=resolved_hash(half.resolved, point.model_dump(mode="json")),
-        components=_component_rows(half, point, field_, active),
+        components=_component_rows(half, point, extremes),
         sensors=sensors,
         joints=_joint_rows(half, field_),
         plates=_plate_rows(half, field_),
@@ -175,17 +188,16 @@ def _prediction(
     return Prediction(report, maps, poses(assembly, coordinates))
 
 
-def _component_rows(half: _Rest, point: OperatingPoint, field_: HeatField, active: dict[str, tuple[int, ...]]) -> tuple[ComponentRow, ...]:
+def _component_rows(half: _Rest, point: OperatingPoint, extremes: dict[str, tuple[float, float]]) -> tuple[ComponentRow, ...]:
     covered: dict[str, float] = {}
     for facing in half.scene.plan.facings:
         if facing.joint is not None:
             under = sum(patch.region.area for patch in facing.patches if patch.pieces)
             covered[facing.lower] = covered.get(facing.lower, 0.0) + under / half.scene.bodies[facing.lower].region.area
     rows = []
-    for name, layers in active.items():
+    for name, (hottest, mean) in extremes.items():
         model = half.scene.bodies[name].model
         assert isinstance(model, Component)  # only components have active layers
-        hottest, mean = active_extremes(field_, name, layers)
         power = point.powers_w[name].value if name in point.powers_w else 0.0
         rows.append(
             ComponentRow(id=name, kind=model.role.value, t_max_c=hottest, t_mean_c=mean, power_w=power, covered=covered.get(name))
@@ -220,7 +232,7 @@ def _sensor_rows(half: _Rest, frame: Frame, field_: HeatField) -> tuple[SensorRo
 def _joint_rows(half: _Rest, field_: HeatField) -> tuple[JointRow, ...]:
     contacts = {contact.contact.name: contact for contact in field_.contacts}
     rows = []
-    for found in joint_mechanics(half.scene, half.assembly, half.coordinates):
+    for found in joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage):
         contact = contacts[f"facing:{found.joint}:{found.lower}:{found.upper}"]
         reading = read_contact(field_, contact)
         values = {name: getattr(found, name) for name in found.__dataclass_fields__ if name != "joint"}

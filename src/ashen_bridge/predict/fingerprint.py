@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import lru_cache
 
+from ashen_bridge.model.base import Frozen
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import ResolvedBuild, resolve
 from ashen_bridge.predict.report import PHYSICS_VERSION
@@ -22,15 +24,20 @@ def resolved_hash(resolved: ResolvedBuild, point: dict[str, object]) -> str:
     content = {
         "physics": PHYSICS_VERSION,
         "build": resolved.build.id,
-        "bodies": [body.model_dump(mode="json") for body in resolved.bodies],
-        "fasteners": [[f.model_dump(mode="json"), s.model_dump(mode="json")] for f, s in resolved.fasteners],
-        "joints": [joint.model_dump(mode="json") for joint in resolved.joints],
-        "materials": {name: material.model_dump(mode="json") for name, material in sorted(resolved.materials.items())},
-        "sensors": [sensor.model_dump(mode="json") for sensor in resolved.device.sensors],
-        "limits": [limit.model_dump(mode="json") for limit in resolved.device.limits],
-        "point": point,
+        "bodies": [_digest(body) for body in resolved.bodies],
+        "fasteners": [[_digest(fastener), _digest(setting)] for fastener, setting in resolved.fasteners],
+        "joints": [_digest(joint) for joint in resolved.joints],
+        "materials": {name: _digest(material) for name, material in sorted(resolved.materials.items())},
+        "sensors": [_digest(sensor) for sensor in resolved.device.sensors],
+        "limits": [_digest(limit) for limit in resolved.device.limits],
+        "point": _bare(point),
     }
-    return hashlib.sha256(json.dumps(_bare(content), sort_keys=True).encode()).hexdigest()
+    return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+
+
+@lru_cache(maxsize=4096)
+def _digest(item: Frozen) -> str:
+    return hashlib.sha256(json.dumps(_bare(item.model_dump(mode="json")), sort_keys=True).encode()).hexdigest()
 
 
 def _bare(node: object) -> object:

@@ -32,9 +32,10 @@ def paste_coverage(scene: Scene, assembly: Assembly, coordinates: Floats) -> dic
     return {key: min(1.0, volume[key] / max(need, 1e-18)) for key, need in needed.items()}
 
 
-def joint_conductance(scene: Scene, assembly: Assembly, coordinates: Floats) -> PatchConductance:
+def joint_conductance(
+    scene: Scene, assembly: Assembly, coordinates: Floats, coverage: dict[tuple[str, str], float]
+) -> PatchConductance:
     """Return the conductance of every patch at rest, as a function of place."""
-    coverage = paste_coverage(scene, assembly, coordinates)
     contacts = {(id(contact.facing), id(contact.patch)): contact for contact in assembly.contacts}
 
     def conductance(facing: Facing, patch: Patch, x: Floats, y: Floats) -> tuple[Floats, Floats]:

@@ -12,7 +12,6 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import ContactState, contact_state
 from ashen_bridge.mechanics.equilibrium import Equilibrium, slopes
-from ashen_bridge.predict.joint_heat import paste_coverage
 from ashen_bridge.predict.maps import JointMap, Pose
 from ashen_bridge.predict.report import BondLine, FastenerRow, Spread
 
@@ -37,9 +36,10 @@ class JointMechanics:
     paste_outside_law: bool
 
 
-def joint_mechanics(scene: Scene, assembly: Assembly, coordinates: Floats) -> list[JointMechanics]:
-    """Return one entry per joint and lower body."""
-    coverage = paste_coverage(scene, assembly, coordinates)
+def joint_mechanics(
+    scene: Scene, assembly: Assembly, coordinates: Floats, coverage: dict[tuple[str, str], float]
+) -> list[JointMechanics]:
+    """Return one entry per joint and lower body. `coverage` is that of `joint_heat.paste_coverage`."""
     by_facing: dict[int, tuple[Facing, list[ContactPatch]]] = {}
     for contact in assembly.contacts:
         if contact.facing.joint is not None:

@@ -35,7 +35,7 @@ class Resolution:
     refine: int = 1
 
 
-COARSE = Resolution(2.4e-3, 9.0e-3)
+COARSE = Resolution(3.6e-3, 13.0e-3)
 FINE = Resolution(1.0e-3, 3.4e-3)
 
 
@@ -145,11 +145,7 @@ def _films(scene: Scene, point: OperatingPoint) -> list[Film]:
         emissivity = body.model.finish.emissivity.value
         films.append(Film(name, face, bare - sink, coefficient[side], air[side], emissivity, name=f"bare:{name}:{side}"))
         if isinstance(body.model, Plate):
-            faced = EMPTY
-            for facing in scene.plan.facings:
-                if facing.upper == name:
-                    faced = Region(faced.boxes + tuple(b for patch in facing.patches for b in patch.region.boxes))
-            films.append(Film(name, 0, body.region - faced, coefficient[side], air[side], emissivity, name=f"under:{name}"))
+            films.append(Film(name, 0, scene.plan.bare_under[name], coefficient[side], air[side], emissivity, name=f"under:{name}"))
             if body.model.sink is not None:
                 speed = point.fans_percent[name].value / 100 if name in point.fans_percent else 1.0
                 through = scene.resolved.materials[body.model.material].conductivity_w_mk.value

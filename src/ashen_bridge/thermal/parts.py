@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -87,8 +88,9 @@ class HeatModel:
     reference: float = 298.15
 
 
+@lru_cache(maxsize=8192)
 def cell_areas(region: Region, lines: Lines) -> Floats:
-    """Return the exact area [m²] of `region` in every column, (ny, nx)."""
+    """Return the exact area [m²] of `region` in every column, (ny, nx); kept, so not to be written to."""
     areas = np.zeros(lines.shape)
     for x0, y0, x1, y1 in region.boxes:
         i0, i1 = np.searchsorted(lines.x, [x0, x1])
@@ -97,6 +99,7 @@ def cell_areas(region: Region, lines: Lines) -> Floats:
         ox = np.minimum(lines.x[1:][sx], x1) - np.maximum(lines.x[:-1][sx], x0)
         oy = np.minimum(lines.y[1:][sy], y1) - np.maximum(lines.y[:-1][sy], y0)
         areas[sy, sx] += np.maximum(oy, 0.0)[:, None] * np.maximum(ox, 0.0)[None, :]
+    areas.flags.writeable = False
     return areas
 
 

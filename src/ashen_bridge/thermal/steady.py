@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
+from threadpoolctl import threadpool_limits
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError, AssemblyError
@@ -15,6 +16,8 @@ from ashen_bridge.thermal.solver import Pattern, Preconditioner, make_pattern, s
 from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, radiation_coefficient
 
 MAX_PASSES = 40
+TOLERANCE = 1e-8  # relative residual of the last linear solve; earlier passes need less
+_LOOSE = 1e-5
 SETTLED = 2e-4  # [K] change between passes; the loop contracts about tenfold a pass
 
 
@@ -77,7 +80,12 @@ class SteadySolver:
     solves: int = 0
 
     def solve(
-        self, model: HeatModel, *, tolerance: float = 1e-9, cancelled: Callable[[], bool] = lambda: False
+        self,
+        model: HeatModel,
+        *,
+        tolerance: float = TOLERANCE,
+        settled: float = SETTLED,
+        cancelled: Callable[[], bool] = lambda: False,
     ) -> HeatField:
         """Return the steady field of `model`.
 
@@ -88,6 +96,11 @@ class SteadySolver:
         NotSettledError, HeatSolverError
             If the loop or the linear solver does not converge.
         """
+        # More BLAS threads than one only get in each other's way on vectors of this size.
+        with threadpool_limits(limits=1):
+            return self._solve(model, tolerance, settled, cancelled)
+
+    def _solve(self, model: HeatModel, tolerance: float, settled: float, cancelled: Callable[[], bool]) -> HeatField:
         if self.grid is None or self.grid.lines is not model.lines or [c.slab for c in self.grid.slabs.values()] != [*model.slabs]:
             self.grid = make_grid(model.slabs, model.lines)
             self._last = None
@@ -103,6 +116,7 @@ class SteadySolver:
         state = _State(grid, edges, films)
         total = 0
         surface = [temperature[film.cells] for film in films]
+        target = max(tolerance, _LOOSE) if state.nonlinear else tolerance
         for passes in range(1, MAX_PASSES + 1):
             if cancelled():
                 raise Cancelled
@@ -113,13 +127,14 @@ class SteadySolver:
                 np.add.at(diagonal, film.cells, g)
                 np.add.at(right, film.cells, g * (film.film.air - model.reference))
             matrix = pattern.matrix(conductance, diagonal, edges.i, edges.j)
-            rise, count = solve_linear(matrix, right, rise, self._preconditioner, tolerance)
+            rise, count = solve_linear(matrix, right, rise, self._preconditioner, target)
             total += count
             change = float(np.abs(rise + model.reference - temperature).max(initial=0.0))
             temperature = rise + model.reference
             surface = [state.surface(film, temperature, g) for film, g in zip(films, outward, strict=True)]
-            if change < SETTLED or not state.nonlinear:
+            if target <= tolerance and (change < settled or not state.nonlinear):
                 break
+            target = max(tolerance, target / 100)
         else:
             raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {change:.2g} K).")
         self._last = rise
