@@ -189,11 +189,11 @@ def correlator() -> Project:
     air = {"ambient_c": m(24.0, 0.5), "inlet_c": m(32.0, 1.0, "rack air"), "front_air_c": q(40.0, 4.0), "rear_air_c": q(36.0, 3.0)}
     return Project(
         name="Tern Valley correlator card",
-        notes="Signal card of a radio observatory. Memory runs too hot since a pad change. The board is braced under the die.",
+        notes="Signal card of a radio observatory. The die runs too hot since a pad change. The board is braced under the die.",
         device=Device(name="Correlator card", bodies=bodies(), fasteners=fasteners(), sensors=tuple(sensors), limits=tuple(limits)),
         materials=tuple(known[name] for name in wanted),
         builds=(
-            Build(id="as_found", name="As found", notes="Right-hand memory pads are 1.5 mm, all others 1.0 mm.", joints=joints(1.0, 1.0, 1.5)),
+            Build(id="as_found", name="As found", notes="Right-hand memory pads are 1.75 mm, all others 1.0 mm.", joints=joints(1.0, 1.0, 1.75)),
             Build(id="plan_a", name="Plan A", notes="1.0 mm on all memory in front.", joints=joints(1.0, 1.0, 1.0)),
         ),
         main_build="plan_a",

@@ -33,3 +33,7 @@ class AssemblyError(AshenError, ValueError):
 
 class UnsupportedError(AssemblyError):
     """Something the schema can say but the physics cannot compute yet."""
+
+
+class Cancelled(Exception):  # noqa: N818 - not an error: somebody asked for it
+    """The work was called off."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Literal
 
 import numpy as np
 
@@ -16,14 +15,15 @@ from ashen_bridge.mechanics.assembly import Assembly, assemble
 from ashen_bridge.mechanics.equilibrium import Equilibrium, equilibrium
 from ashen_bridge.model.bodies import Component, Plate, Side
 from ashen_bridge.model.build import OperatingPoint
-from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.model.errors import AssemblyError, Cancelled
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import ResolvedBuild, resolve
 from ashen_bridge.predict.descent import DescentTracer
 from ashen_bridge.predict.fingerprint import resolved_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
-from ashen_bridge.predict.maps import Maps, Pose
+from ashen_bridge.predict.maps import Maps
 from ashen_bridge.predict.mechanics_rows import JointMechanics, fastener_rows, joint_maps, joint_mechanics, poses
+from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.readings import active_extremes, read_contact, read_sensor, slab_mean
 from ashen_bridge.predict.report import (
     Balance,
@@ -36,20 +36,10 @@ from ashen_bridge.predict.report import (
     WayRow,
 )
 from ashen_bridge.thermal.from_scene import COARSE, FINE, KELVIN, Frame, Resolution, frame_of, heat_model
-from ashen_bridge.thermal.steady import Cancelled, HeatField, SteadySolver
+from ashen_bridge.thermal.steady import HeatField, SteadySolver
 
-Fidelity = Literal["coarse", "fine"]
 _RESOLUTION: dict[str, Resolution] = {"coarse": COARSE, "fine": FINE}
 _ACCURACY = {"coarse": (1e-7, 5e-3), "fine": (1e-8, 2e-4)}  # linear residual, last change between passes [K]
-
-
-@dataclass(frozen=True)
-class Prediction:
-    """A report with its maps and the poses it holds for."""
-
-    report: Report
-    maps: Maps
-    poses: tuple[Pose, ...]
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ import numpy as np
 from threadpoolctl import threadpool_limits
 
 from ashen_bridge.geometry.region import Floats
-from ashen_bridge.model.errors import AshenError, AssemblyError
+from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, Ints, join_edges, make_grid
 from ashen_bridge.thermal.parts import Contact, Film, HeatModel, cell_areas
 from ashen_bridge.thermal.solver import Pattern, Preconditioner, make_pattern, solve_linear
@@ -157,10 +157,6 @@ class SteadySolver:
             self._pattern_key = key
             self._preconditioner.stale = True
         return self._pattern
-
-
-class Cancelled(Exception):  # noqa: N818 - not an error: somebody asked for it
-    """The work was called off."""
 
 
 class _State:

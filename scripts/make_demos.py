@@ -1,0 +1,22 @@
+"""Write the demonstration projects with their stored predictions. Run again whenever physics or scenario change."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from correlator import correlator
+
+from ashen_bridge.assess.assessment import assess
+from ashen_bridge.assess.stored import pack
+from ashen_bridge.files.archive import save_project
+
+TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
+
+
+def main() -> None:
+    project = correlator()
+    save_project(TARGET / "correlator.ashb", project, pack(assess(project)))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,81 @@
+"""Assess a build: predict it, ask the few what-ifs the rules need, and judge."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ashen_bridge.assess.result import Assessment
+from ashen_bridge.assess.variants import with_limp_pads, with_more_pad
+from ashen_bridge.findings.finding import Case, DieWithout
+from ashen_bridge.findings.rules import findings
+from ashen_bridge.model.errors import AshenError, Cancelled
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import resolve
+from ashen_bridge.predict.engine import Engine
+from ashen_bridge.predict.prediction import Fidelity, Prediction
+from ashen_bridge.predict.report import JointRow, Report
+
+CLIFF_STEP_MM = 0.1
+
+
+def assess(
+    project: Project,
+    build_id: str | None = None,
+    point_id: str | None = None,
+    *,
+    engine: Engine | None = None,
+    fidelity: Fidelity = "fine",
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Assessment:
+    """Return the assessment of a build at an operating point. Raises `AshenError` for what cannot be computed."""
+    engine = engine or Engine()
+    prediction = engine.predict(project, build_id, point_id, fidelity=fidelity, cancelled=cancelled)
+    return judge(project, prediction, engine=engine, cancelled=cancelled)
+
+
+def judge(
+    project: Project, prediction: Prediction, *, engine: Engine, cancelled: Callable[[], bool] = lambda: False
+) -> Assessment:
+    """Return a prediction with its findings; the what-ifs are answered on the coarse field, as differences."""
+    report = prediction.report
+    dies = [row for row in report.joints if _is_die(report, row)]
+    pads = [row for row in report.joints if row.compression is not None and any(row.upper == die.upper for die in dies)]
+    without: dict[str, DieWithout] = {}
+    after: dict[tuple[str, str], float] = {}
+    if dies and pads:
+        without = _without_push(project, report, dies, engine)
+        for label, joints in _groups(project, pads).items():
+            if cancelled():
+                raise Cancelled
+            try:
+                rows, _ = engine.mechanics(with_more_pad(project, report.build, joints, CLIFF_STEP_MM), report.build)
+            except AshenError:
+                continue  # a step further cannot even be assembled; the present state is what is judged
+            after.update({(die.id, label): row.force_n for die in dies for row in rows if (row.joint, row.lower) == (die.id, die.lower)})
+    case = Case(project, resolve(project, report.build), report, without, after, CLIFF_STEP_MM)
+    return Assessment(prediction, findings(case))
+
+
+def _is_die(report: Report, row: JointRow) -> bool:
+    return report.component(row.lower).kind == "die" if any(c.id == row.lower for c in report.components) else False
+
+
+def _groups(project: Project, pads: list[JointRow]) -> dict[str, list[str]]:
+    groups: dict[str, list[str]] = {}
+    for row in pads:
+        group = project.group_of(row.id)
+        groups.setdefault(group.label if group else row.name, []).append(row.id)
+    return groups
+
+
+def _without_push(project: Project, report: Report, dies: list[JointRow], engine: Engine) -> dict[str, DieWithout]:
+    now = engine.predict(project, report.build, report.point, fidelity="coarse").report
+    free = engine.predict(with_limp_pads(project), report.build, report.point, fidelity="coarse").report
+    found = {}
+    for die in dies:
+        row = next(row for row in free.joints if (row.id, row.lower) == (die.id, die.lower))
+        # Differences of the coarse field, laid on the present value.
+        gain = now.component(die.lower).t_max_c - free.component(die.lower).t_max_c
+        present = report.component(die.lower).t_max_c
+        found[die.id] = DieWithout(row.bond_line_um.mean, present - gain, present)
+    return found

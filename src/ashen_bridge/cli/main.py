@@ -1,0 +1,89 @@
+"""`ashen-bridge`: predict, set, paths, schema. Errors are one sentence on stderr and exit code 2."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+
+from ashen_bridge import __version__
+from ashen_bridge.files.archive import save_project
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.project import Project
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="ashen-bridge")
+def cli() -> None:
+    """Model the heat path from die to air. FILE is a .ashb or .json project, or demo:correlator."""
+
+
+@cli.command()
+@click.argument("file")
+@click.option("--build", help="Build by id; the project's main build if not given.")
+@click.option("--point", help="Operating point by id; the first if not given.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of tables.")
+def predict(file: str, build: str | None, point: str | None, as_json: bool) -> None:
+    """Predict temperatures, bond lines, pressures and findings."""
+    from ashen_bridge.assess.assessment import assess
+    from ashen_bridge.cli.tables import as_plain, as_text
+
+    opened = open_anything(file)
+    assessment = assess(opened.project, build, point)
+    click.echo(json.dumps(as_plain(assessment), ensure_ascii=False, indent=1) if as_json else as_text(opened.project, assessment))
+
+
+@cli.command(name="set")
+@click.argument("file")
+@click.argument("assignments", nargs=-1, required=True, metavar="PATH=VALUE ...")
+@click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="Where to save the result.")
+def set_(file: str, assignments: tuple[str, ...], output: Path) -> None:
+    """Change any value by its path and save the result."""
+    values: dict[str, Any] = {}
+    for assignment in assignments:
+        path, equals, text = assignment.partition("=")
+        if not equals or not path:
+            raise click.UsageError(f"'{assignment}' is not of the form PATH=VALUE.")
+        values[path.strip()] = paths.parse_value(text.strip())
+    save_project(output, paths.set_values(open_anything(file).project, values))
+
+
+@cli.command(name="paths")
+@click.argument("file")
+def paths_(file: str) -> None:
+    """List every path with its present value."""
+    for path, value in paths.list_paths(open_anything(file).project):
+        click.echo(f"{path} = {json.dumps(value, ensure_ascii=False)}")
+
+
+@cli.command()
+def schema() -> None:
+    """Print the JSON Schema of a project."""
+    click.echo(json.dumps(Project.model_json_schema(), indent=1))
+
+
+def main(arguments: list[str] | None = None) -> None:
+    """Run the command line; anything the program can explain ends in one sentence and exit code 2."""
+    try:
+        cli.main(args=arguments, prog_name="ashen-bridge", standalone_mode=False)
+    except click.ClickException as error:
+        error.show()
+        sys.exit(2)
+    except click.exceptions.Exit as error:
+        sys.exit(error.exit_code)
+    except click.Abort:
+        sys.exit(130)
+    except BrokenPipeError:
+        sys.exit(0)
+    except AshenError as error:
+        click.echo(str(error), err=True)
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

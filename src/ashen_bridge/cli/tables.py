@@ -1,0 +1,63 @@
+"""An assessment as plain data and as aligned tables."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tabulate import tabulate
+
+from ashen_bridge.assess.result import Assessment
+from ashen_bridge.model.project import Project
+
+
+def as_plain(assessment: Assessment) -> dict[str, Any]:
+    """Return the JSON of `predict --json`: the report, and the findings."""
+    plain: dict[str, Any] = assessment.report.model_dump(mode="json")
+    plain["findings"] = [finding.model_dump(mode="json") for finding in assessment.findings]
+    return plain
+
+
+def as_text(project: Project, assessment: Assessment) -> str:
+    """Return an assessment for people."""
+    report = assessment.report
+    build, point = project.build(report.build), project.point(report.point)
+    parts = [f"{project.name or 'Project'} · {build.label} · {point.label} · {report.power_w:.0f} W at {report.ambient_c:.0f} °C"]
+    sensors = [
+        [row.name, f"{row.value_c:.1f}", "–" if row.limit_c is None else f"{row.limit_c:.0f}", "–" if row.margin_k is None else f"{row.margin_k:+.1f}"]
+        for row in report.sensors
+    ]
+    parts.append(_table(sensors, ["sensor", "°C", "limit °C", "margin K"]))
+    parts.append(_table([_joint(row) for row in report.joints], ["joint", "over", "gap mm", "bond line µm", "compr.", "kPa", "N", "contact", "drop K"]))
+    plates = [
+        [row.id, f"{row.z_mm:.3f}", f"{row.tilt_x_mrad:+.2f}", f"{row.tilt_y_mrad:+.2f}", f"{row.t_mean_c:.1f}"] for row in report.plates
+    ]
+    parts.append(_table(plates, ["plate", "height mm", "tilt x mrad", "tilt y mrad", "mean °C"]))
+    parts.append(_table([[row.id, f"{row.force_n:.1f}"] for row in report.fasteners], ["fastener", "force N"]))
+    if assessment.findings:
+        parts.append("\n".join(f"{finding.severity:>8}  {finding.text}\n{'':>8}  → {finding.remedy}" for finding in assessment.findings))
+    else:
+        parts.append("Nothing to report: every rule is satisfied.")
+    mesh = report.mesh
+    refinement = "" if mesh.refinement_k is None else f", mesh ±{mesh.refinement_k:.1f} K"
+    parts.append(
+        f"energy balance {report.balance.energy_rel:.0e}, force balance {report.balance.force_rel:.0e}, "
+        f"{mesh.cells} cells{refinement}, {report.seconds:.2f} s"
+    )
+    return "\n\n".join(parts)
+
+
+def _joint(row: Any) -> list[str]:
+    bond = row.bond_line_um
+    return [
+        row.id, row.lower, f"{row.gap_mm:.3f}", f"{bond.min:.0f}…{bond.mean:.0f}…{bond.max:.0f}",
+        "–" if row.compression is None else f"{row.compression:.0%}",
+        f"{row.pressure_kpa.min:.0f}…{row.pressure_kpa.mean:.0f}…{row.pressure_kpa.max:.0f}",
+        f"{row.force_n:.1f}", f"{row.contact_fraction:.0%}", f"{row.drop_k:.1f}",
+    ]
+
+
+def _table(rows: list[list[str]], headers: list[str]) -> str:
+    align = ["left"] + ["right"] * (len(headers) - 1)
+    if headers[:2] == ["joint", "over"]:
+        align[1] = "left"
+    return tabulate(rows, headers=headers, tablefmt="plain", colalign=align if rows else None, disable_numparse=True)

@@ -1,0 +1,45 @@
+"""Start the desktop application: `python -m ashen_bridge.desktop [FILE]`; without a file it opens the demo."""
+
+from __future__ import annotations
+
+import sys
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication
+
+from ashen_bridge.desktop.theme import THEMES, font, load_fonts
+from ashen_bridge.desktop.window import TEXT_PX, MainWindow
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model.errors import AshenError
+
+DEMO = "demo:correlator"
+
+
+def make_application(arguments: list[str]) -> QApplication:
+    """Return the application with its name, style and fonts set."""
+    application = QApplication(arguments)
+    application.setApplicationName("Ashen Bridge")
+    application.setOrganizationName("ashen-bridge")
+    application.setStyle("Fusion")
+    load_fonts()
+    application.setFont(font(TEXT_PX))
+    return application
+
+
+def main() -> None:
+    """Run the application; a file that cannot be opened is one sentence on stderr and exit code 2."""
+    where = sys.argv[1] if len(sys.argv) > 1 else DEMO
+    try:
+        opened = open_anything(where)
+    except AshenError as error:
+        print(error, file=sys.stderr)
+        sys.exit(2)
+    application = make_application(sys.argv)
+    theme = THEMES.get(str(QSettings().value("theme", "light")), THEMES["light"])
+    window = MainWindow(where, opened, theme)
+    window.show()
+    sys.exit(application.exec())
+
+
+if __name__ == "__main__":
+    main()

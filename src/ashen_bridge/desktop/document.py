@@ -1,0 +1,82 @@
+"""The document: one immutable project, changed only through edits, with undo, and the file it belongs to."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+
+from ashen_bridge.desktop.edits import Edit
+from ashen_bridge.files.archive import save_project
+from ashen_bridge.model.project import Project
+
+
+class _Command(QUndoCommand):
+    """One edit on the undo stack: the projects before and after, which share all their unchanged parts."""
+
+    def __init__(self, document: Document, edit: Edit, before: Project, after: Project) -> None:
+        super().__init__(edit.name)
+        self._document, self._before, self._after, self._key = document, before, after, edit.merge_key
+
+    def id(self) -> int:
+        """Return a number that is equal for edits that may merge."""
+        return hash(self._key) & 0x3FFFFFFF if self._key else -1
+
+    def mergeWith(self, other: QUndoCommand | None) -> bool:
+        """Take a following edit of the same thing into this one."""
+        if not isinstance(other, _Command) or other._key != self._key:
+            return False
+        self._after = other._after
+        self.setText(other.text())
+        return True
+
+    def redo(self) -> None:
+        """Put the changed project in place."""
+        self._document._show(self._after)
+
+    def undo(self) -> None:
+        """Put the earlier project back."""
+        self._document._show(self._before)
+
+
+class Document(QObject):
+    """An open project. `changed` is emitted with every new project, `renamed` when file name or clean state change."""
+
+    changed = pyqtSignal()
+    renamed = pyqtSignal()
+
+    def __init__(self, project: Project, path: Path | None = None, title: str = "", parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.project = project
+        self.path = path
+        self._title = title
+        self.undo_stack = QUndoStack(self)
+        self.undo_stack.cleanChanged.connect(lambda _: self.renamed.emit())
+
+    @property
+    def title(self) -> str:
+        """What to call the document."""
+        return self.path.name if self.path else self._title or "Untitled"
+
+    @property
+    def modified(self) -> bool:
+        """Whether there is unsaved work."""
+        return not self.undo_stack.isClean()
+
+    def apply(self, edit: Edit) -> None:
+        """Apply an edit. Raises `AshenError`, with nothing changed, if the project refuses it."""
+        after = edit.change(self.project)
+        if after != self.project:
+            self.undo_stack.push(_Command(self, edit, self.project, after))
+
+    def save(self, path: Path, extras: dict[str, bytes]) -> None:
+        """Save to `path`, which becomes the document's file. Raises `FileError`."""
+        save_project(path, self.project, extras)
+        self.path = path
+        self.undo_stack.setClean()
+        self.renamed.emit()
+
+    def _show(self, project: Project) -> None:
+        self.project = project
+        self.changed.emit()

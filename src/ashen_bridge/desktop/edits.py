@@ -1,0 +1,190 @@
+"""Edits of a project: small, holding ids and values, each with a name for the undo list. No Qt in here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from ashen_bridge.model import paths
+from ashen_bridge.model.build import Build
+from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.model.project import Project
+
+Plain = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Edit:
+    """A named change of a project. Edits with an equal, non-empty `merge_key` that follow each other count as one."""
+
+    name: str
+    change: Callable[[Project], Project]
+    merge_key: str = ""
+
+
+def _edit_build(name: str, build_id: str, change: Callable[[Plain], None], merge_key: str = "") -> Edit:
+    def apply(project: Project) -> Project:
+        data = project.model_dump(mode="json")
+        change(next(build for build in data["builds"] if build["id"] == build_id))
+        return Project.parse(data)
+
+    return Edit(name, apply, merge_key)
+
+
+def _joints(build: Plain, wanted: tuple[str, ...]) -> list[Plain]:
+    return [joint for joint in build["joints"] if joint["id"] in wanted]
+
+
+def set_values(name: str, values: dict[str, Any], merge_key: str = "") -> Edit:
+    """Set values by path."""
+    return Edit(name, lambda project: paths.set_values(project, values), merge_key)
+
+
+def set_thickness(build_id: str, joints: tuple[str, ...], piece_at: int, thickness_mm: float, label: str) -> Edit:
+    """Set the thickness of one layer in all of a group's joints that have a sheet there."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            if piece_at < len(joint["pieces"]) and joint["pieces"][piece_at]["thickness_mm"] is not None:
+                joint["pieces"][piece_at]["thickness_mm"]["value"] = thickness_mm
+
+    return _edit_build(f"{label}: pads to {thickness_mm:g} mm", build_id, change, f"thickness:{build_id}:{joints}:{piece_at}")
+
+
+def set_volume(build_id: str, joints: tuple[str, ...], piece_at: int, volume_mm3: float, label: str) -> Edit:
+    """Set the dispensed volume of a paste."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            if piece_at < len(joint["pieces"]) and joint["pieces"][piece_at]["volume_mm3"] is not None:
+                joint["pieces"][piece_at]["volume_mm3"]["value"] = volume_mm3
+
+    return _edit_build(f"{label}: {volume_mm3:g} mm³ of paste", build_id, change, f"volume:{build_id}:{joints}:{piece_at}")
+
+
+def set_material(project: Project, build_id: str, joints: tuple[str, ...], piece_at: int, material: str, label: str) -> Edit:
+    """Set the material of one layer; between pad and paste the amount changes its kind."""
+    kind = project.material(material).kind
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            if piece_at < len(joint["pieces"]):
+                piece = joint["pieces"][piece_at]
+                piece["material"] = material
+                if kind is MaterialKind.PASTE and piece["volume_mm3"] is None:
+                    piece.update(thickness_mm=None, volume_mm3={"value": _paste_for(project, joint)})
+                elif kind is not MaterialKind.PASTE and piece["thickness_mm"] is None:
+                    piece.update(volume_mm3=None, thickness_mm={"value": 1.0})
+
+    return _edit_build(f"{label}: {project.material(material).name}", build_id, change)
+
+
+def _paste_for(project: Project, joint: Plain) -> float:
+    """Return a first guess of paste [mm³]: 0.1 mm over the lower faces."""
+    area = 0.0
+    for body in project.device.bodies:
+        if body.id in joint["lower"]:
+            x0, y0, x1, y1 = body.footprint.bounds
+            area += (x1 - x0) * (y1 - y0)
+    return round(0.1 * area, 1)
+
+
+def add_piece(project: Project, build_id: str, joints: tuple[str, ...], label: str) -> Edit:
+    """Add a pad on top of every joint of a group, of the material that is there or the first pad known."""
+    pads = [material.id for material in project.materials if material.kind is MaterialKind.PAD]
+
+    def change(build: Plain) -> None:
+        if not pads:
+            raise ProjectError("The project knows no pad material yet, so no pad can be added.")
+        for joint in _joints(build, joints):
+            used = {piece["id"] for piece in joint["pieces"]}
+            name = next(f"pad_{n}" for n in range(1, 99) if f"pad_{n}" not in used)
+            there = [piece["material"] for piece in joint["pieces"] if piece["material"] in pads]
+            joint["pieces"].append({"id": name, "material": there[-1] if there else pads[0], "thickness_mm": {"value": 0.5}})
+
+    return _edit_build(f"{label}: add a pad", build_id, change)
+
+
+def remove_piece(build_id: str, joints: tuple[str, ...], piece_at: int, label: str) -> Edit:
+    """Take one layer out."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            if piece_at < len(joint["pieces"]):
+                del joint["pieces"][piece_at]
+
+    return _edit_build(f"{label}: take a layer out", build_id, change)
+
+
+def move_piece(build_id: str, joints: tuple[str, ...], piece_at: int, by: int, label: str) -> Edit:
+    """Move one layer up (+1) or down (−1) in its stack."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            to = piece_at + by
+            if piece_at < len(joint["pieces"]) and 0 <= to < len(joint["pieces"]):
+                joint["pieces"].insert(to, joint["pieces"].pop(piece_at))
+
+    return _edit_build(f"{label}: change the order", build_id, change)
+
+
+def set_washers(build_id: str, fasteners: tuple[str, ...], washers_mm: float) -> Edit:
+    """Put washers of a total thickness under some fasteners."""
+
+    def change(build: Plain) -> None:
+        settings = {setting["fastener"]: setting for setting in build["fastener_settings"]}
+        for name in fasteners:
+            setting = settings.get(name)
+            if setting is None:
+                setting = {"fastener": name}
+                build["fastener_settings"].append(setting)
+            setting["washers_mm"] = {"value": washers_mm, "uncertainty": 0.02, "origin": "assumed", "note": ""}
+
+    return _edit_build(f"Washers {washers_mm:g} mm", build_id, change, f"washers:{build_id}")
+
+
+def set_fan(point_id: str, plates: tuple[str, ...], percent: float) -> Edit:
+    """Set the fan speed of an operating point."""
+
+    def apply(project: Project) -> Project:
+        data = project.model_dump(mode="json")
+        point = next(point for point in data["points"] if point["id"] == point_id)
+        for plate in plates:
+            point["fans_percent"][plate] = {**point["fans_percent"].get(plate, {}), "value": percent}
+        return Project.parse(data)
+
+    return Edit(f"Fan {percent:g} %", apply, f"fan:{point_id}")
+
+
+def new_build(project: Project, source: str, name: str) -> tuple[Edit, str]:
+    """Copy a build under a new name; returns the edit and the new build's id."""
+    used = {build.id for build in project.builds}
+    stem = "".join(c if c.isalnum() else "_" for c in name.lower() if c.isascii()).strip("_") or "build"
+    stem = stem if stem[0].isalpha() else f"b_{stem}"
+    new_id = next(i for i in (stem[:40], *(f"{stem[:40]}_{n}" for n in range(2, 999))) if i not in used)
+
+    def apply(current: Project) -> Project:
+        copy = Build.model_validate({**dict(current.build(source)), "id": new_id, "name": name})
+        return Project.parse({**dict(current), "builds": (*current.builds, copy)})
+
+    return Edit(f"New build {name}", apply), new_id
+
+
+def rename_build(build_id: str, name: str) -> Edit:
+    """Give a build another name."""
+    return set_values(f"Rename build to {name}", {f"builds.{build_id}.name": name})
+
+
+def delete_build(build_id: str) -> Edit:
+    """Delete a build; the last one stays."""
+
+    def apply(project: Project) -> Project:
+        if len(project.builds) < 2:
+            raise ProjectError("This is the only build; a project keeps at least one.")
+        left = tuple(build for build in project.builds if build.id != build_id)
+        main = project.main_build if project.main_build != build_id else left[0].id
+        return Project.parse({**dict(project), "builds": left, "main_build": main})
+
+    return Edit("Delete build", apply)

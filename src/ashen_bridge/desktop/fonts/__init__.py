@@ -1,0 +1,1 @@
+"""Fonts that ship with the application."""

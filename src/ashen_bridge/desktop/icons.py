@@ -1,0 +1,85 @@
+"""The application's own icons, drawn as strokes so that they follow the theme."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap
+
+_SIZE = 64
+
+
+def icon(name: str, colour: QColor) -> QIcon:
+    """Return an icon by name in one colour."""
+    pixmap = QPixmap(_SIZE, _SIZE)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.scale(_SIZE / 24, _SIZE / 24)
+    painter.setPen(QPen(colour, 1.9, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+    _DRAW[name](painter, colour)
+    painter.end()
+    return QIcon(pixmap)
+
+
+def _lines(painter: QPainter, *points: tuple[float, float]) -> None:
+    painter.drawPolyline([QPointF(x, y) for x, y in points])
+
+
+def _stack(painter: QPainter, colour: QColor) -> None:
+    """A bridge of layers: two piers, a deck, and a thin ember line between."""
+    for top, left, right in ((5, 3, 21), (17, 3, 21)):
+        painter.drawRoundedRect(QRectF(left, top, right - left, 3.5), 1, 1)
+    for x in (5.5, 14.5):
+        painter.fillRect(QRectF(x, 10, 4, 5.5), colour)
+
+
+def _undo(painter: QPainter, colour: QColor) -> None:
+    path = QPainterPath(QPointF(5, 10))
+    path.cubicTo(9, 5, 19, 6, 19, 13)
+    path.cubicTo(19, 17, 15, 19, 11, 19)
+    painter.drawPath(path)
+    _lines(painter, (10, 11), (5, 10), (6, 5))
+
+
+def _redo(painter: QPainter, colour: QColor) -> None:
+    painter.translate(24, 0)
+    painter.scale(-1, 1)
+    _undo(painter, colour)
+
+
+def _open(painter: QPainter, colour: QColor) -> None:
+    _lines(painter, (3, 19), (3, 6), (9, 6), (11, 8.5), (19, 8.5), (19, 11))
+    _lines(painter, (3, 19), (6.5, 11), (22, 11), (18.5, 19), (3, 19))
+
+
+def _save(painter: QPainter, colour: QColor) -> None:
+    _lines(painter, (12, 4), (12, 14))
+    _lines(painter, (8, 10.5), (12, 14.5), (16, 10.5))
+    _lines(painter, (4, 14), (4, 20), (20, 20), (20, 14))
+
+
+def _theme(painter: QPainter, colour: QColor) -> None:
+    painter.drawEllipse(QPointF(12, 12), 7.5, 7.5)
+    path = QPainterPath(QPointF(12, 4.5))
+    path.arcTo(QRectF(4.5, 4.5, 15, 15), 90, -180)
+    path.closeSubpath()
+    painter.fillPath(path, colour)
+
+
+def _up(painter: QPainter, colour: QColor) -> None:
+    _lines(painter, (7, 14), (12, 9), (17, 14))
+
+
+def _down(painter: QPainter, colour: QColor) -> None:
+    _lines(painter, (7, 10), (12, 15), (17, 10))
+
+
+def _remove(painter: QPainter, colour: QColor) -> None:
+    _lines(painter, (7, 7), (17, 17))
+    _lines(painter, (17, 7), (7, 17))
+
+
+_DRAW = {
+    "stack": _stack, "undo": _undo, "redo": _redo, "open": _open, "save": _save, "theme": _theme, "up": _up, "down": _down,
+    "remove": _remove,
+}

@@ -1,0 +1,279 @@
+"""One open window's state: document, what is looked at, and the results that belong to it. Data flows one way:
+
+edit → document → request → worker → result → views. Views only read from here and ask for edits.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Literal
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ashen_bridge.assess.result import Assessment, StripCell, stock_thicknesses
+from ashen_bridge.assess.stored import REPORT, StoredPredictionError, pack, unpack
+from ashen_bridge.desktop.document import Document
+from ashen_bridge.desktop.edits import Edit
+from ashen_bridge.desktop.jobs import JobRunner, Result
+from ashen_bridge.geometry.checks import check_assembly
+from ashen_bridge.geometry.scene import Scene, make_scene
+from ashen_bridge.geometry.section import Cut
+from ashen_bridge.model.bodies import Component, Side
+from ashen_bridge.model.build import Build, OperatingPoint
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.joints import Joint
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import resolve
+from ashen_bridge.predict.fingerprint import input_hash
+
+State = Literal["absent", "stale", "provisional", "current", "refused"]
+Overlay = Literal["margins", "bond line", "pressure", "temperature"]
+OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature")
+
+
+@dataclass(frozen=True)
+class View:
+    """What is looked at; never part of undo. `selected` is the id of a body or a joint."""
+
+    build: str
+    point: str
+    selected: str = ""
+    whole_group: bool = True
+    overlay: Overlay = "margins"
+    side: Side = Side.FRONT
+    cut: Cut = Cut("x", 0.05)
+
+
+class Session(QObject):
+    """State of one window."""
+
+    project_changed = pyqtSignal()
+    view_changed = pyqtSignal()
+    result_changed = pyqtSignal()
+    strip_changed = pyqtSignal()
+    busy_changed = pyqtSignal(bool)
+    refused = pyqtSignal(str)
+    document_replaced = pyqtSignal()
+
+    def __init__(self, document: Document, extras: dict[str, bytes], runner: JobRunner, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.runner = runner
+        runner.finished.connect(self._take)
+        runner.busy.connect(self.busy_changed)
+        self._results: OrderedDict[str, Assessment] = OrderedDict()
+        self._strips: OrderedDict[tuple[str, tuple[str, ...]], dict[float, StripCell]] = OrderedDict()
+        self._strip_for: tuple[str, tuple[str, ...]] | None = None
+        self._number = self._strip_number = 0
+        self._scene_of: tuple[Project, str, Scene | None] | None = None
+        self.assessment: Assessment | None = None
+        self.state: State = "absent"
+        self.refusal = ""
+        self.replace_document(document, extras)
+
+    # ---- document
+
+    def replace_document(self, document: Document, extras: dict[str, bytes]) -> None:
+        """Show another document; its stored prediction is painted at once if it can be read."""
+        self.document = document
+        document.changed.connect(self._document_changed)
+        self.assessment, self.state, self.refusal = None, "absent", ""
+        self.view = _first_view(document.project)
+        if REPORT in extras:
+            try:
+                stored = unpack(extras)
+            except StoredPredictionError:
+                stored = None  # an unreadable prediction is only computed again
+            if stored is not None:
+                self._remember(stored)
+                if stored.report.build == self.view.build:
+                    self.assessment, self.state = stored, "stale"
+        self.document_replaced.emit()
+        self.project_changed.emit()
+        self.view_changed.emit()
+        self.request()
+
+    @property
+    def project(self) -> Project:
+        """The present project."""
+        return self.document.project
+
+    @property
+    def build(self) -> Build:
+        """The build that is looked at."""
+        return self.project.build(self.view.build)
+
+    @property
+    def point(self) -> OperatingPoint:
+        """The operating point that is looked at."""
+        return self.project.point(self.view.point)
+
+    def apply(self, edit: Edit) -> bool:
+        """Apply an edit; a refusal is reported in words and leaves everything as it was."""
+        try:
+            self.document.apply(edit)
+        except AshenError as error:
+            self.refused.emit(str(error))
+            return False
+        return True
+
+    def extras_to_save(self) -> dict[str, bytes]:
+        """Return the files of the present prediction, if it is a finished one."""
+        return pack(self.assessment) if self.assessment is not None and self.state == "current" else {}
+
+    def _document_changed(self) -> None:
+        ids = [build.id for build in self.project.builds]
+        if self.view.build not in ids:
+            self.look(build=self.project.build().id)
+        self.project_changed.emit()
+        self.request()
+
+    # ---- view
+
+    def look(self, **changes: object) -> None:
+        """Change what is looked at."""
+        old = self.view
+        self.view = View(**{**vars(old), **changes})  # type: ignore[arg-type]
+        if self.view == old:
+            return
+        self.view_changed.emit()
+        if (self.view.build, self.view.point) != (old.build, old.point):
+            self.project_changed.emit()
+            self.request()
+        elif (self.view.selected, self.view.whole_group) != (old.selected, old.whole_group):
+            self.request_strip()
+
+    @property
+    def joint(self) -> Joint | None:
+        """The joint that is selected, or the one over the selected body."""
+        for joint in self.build.joints:
+            if joint.id == self.view.selected or self.view.selected in joint.lower:
+                return joint
+        return None
+
+    @property
+    def joints(self) -> tuple[str, ...]:
+        """The joints an edit acts on: the selected joint's whole group, or it alone."""
+        joint = self.joint
+        if joint is None:
+            return ()
+        group = self.project.group_of(joint.id) if self.view.whole_group else None
+        present = {other.id for other in self.build.joints}
+        return tuple(name for name in group.joints if name in present) if group else (joint.id,)
+
+    @property
+    def joints_label(self) -> str:
+        """What to call the joints an edit acts on."""
+        joint = self.joint
+        if joint is None:
+            return ""
+        group = self.project.group_of(joint.id) if self.view.whole_group else None
+        return group.label if group else joint.label
+
+    def scene(self) -> Scene | None:
+        """Return the geometry of the build, or None where it cannot exist."""
+        # A project is immutable, so its identity says whether the scene still holds.
+        if self._scene_of is None or self._scene_of[0] is not self.project or self._scene_of[1] != self.view.build:
+            self._scene_of = (self.project, self.view.build, _scene(self.project, self.view.build))
+        return self._scene_of[2]
+
+    # ---- results
+
+    def request(self) -> None:
+        """Bring the results up to date: from memory if they are there, else by asking the worker."""
+        try:
+            key = input_hash(self.project, self.view.build, self.view.point)
+        except AshenError as error:
+            self._refuse(str(error))
+            return
+        known = self._results.get(key)
+        if known is not None:
+            self._results.move_to_end(key)
+            self._number = -1
+            self.assessment, self.state, self.refusal = known, "current", ""
+            self.result_changed.emit()
+            self.request_strip()
+            return
+        if self.assessment is not None:
+            self.state = "stale" if self.assessment.report.build == self.view.build else "absent"
+            if self.state == "absent":
+                self.assessment = None
+        self.result_changed.emit()
+        self._number = self.runner.predict(self.project, self.view.build, self.view.point)
+
+    def request_strip(self) -> None:
+        """Ask for the thickness strip of the selected joints, once the numbers it stands on are final."""
+        joints = self.joints
+        if self.state != "current" or self.assessment is None or not joints or not self.thicknesses:
+            self._strip_for = None
+            self.strip_changed.emit()
+            return
+        self._strip_for = (self.assessment.report.input_hash, joints)
+        if len(self._strips.get(self._strip_for, {})) < len(self.thicknesses):
+            self._strips[self._strip_for] = {}
+            self._strip_number = self.runner.strip(self.project, self.assessment, joints, self.thicknesses)
+        self.strip_changed.emit()
+
+    @property
+    def thicknesses(self) -> tuple[float, ...]:
+        """Stock thicknesses [mm] of the selected joints, empty if they hold no sheet."""
+        joint = self.joint
+        if joint is None or not any(piece.thickness_mm is not None for piece in joint.pieces):
+            return ()
+        return stock_thicknesses(self.project, self.view.build, self.joints)
+
+    @property
+    def strip(self) -> dict[float, StripCell]:
+        """The cells of the present strip that are ready."""
+        return self._strips.get(self._strip_for, {}) if self._strip_for else {}
+
+    def _take(self, result: Result) -> None:
+        if result.stage == "strip":
+            if result.number == self._strip_number and self._strip_for and isinstance(result.value, StripCell):
+                self._strips[self._strip_for][result.value.thickness_mm] = result.value
+                while len(self._strips) > 40:
+                    self._strips.popitem(last=False)
+                self.strip_changed.emit()
+            return
+        if result.number != self._number:
+            return
+        if isinstance(result.value, Assessment):
+            findings = self.assessment.findings if self.assessment and result.stage == "coarse" else result.value.findings
+            self.assessment = Assessment(result.value.prediction, findings)
+            self.state, self.refusal = ("provisional" if result.stage == "coarse" else "current"), ""
+            if result.stage == "fine":
+                self._remember(result.value)
+            self.result_changed.emit()
+            if result.stage == "fine":
+                self.request_strip()
+        else:
+            self._refuse(str(result.value))
+
+    def _refuse(self, text: str) -> None:
+        self.state, self.refusal = "refused", text
+        self._strip_for = None
+        self.result_changed.emit()
+        self.strip_changed.emit()
+
+    def _remember(self, assessment: Assessment) -> None:
+        self._results[assessment.report.input_hash] = assessment
+        while len(self._results) > 24:
+            self._results.popitem(last=False)
+
+
+def _scene(project: Project, build: str) -> Scene | None:
+    try:
+        resolved = resolve(project, build)
+        check_assembly(resolved)
+    except AshenError:
+        return None
+    return make_scene(resolved)
+
+
+def _first_view(project: Project) -> View:
+    build = project.build().id if project.builds else ""
+    point = project.point().id if project.points else ""
+    dies = [body for body in project.device.bodies if isinstance(body, Component) and body.role == "die"]
+    groups = [group for group in project.groups if project.builds and any(j.id in group.joints for j in project.build().joints)]
+    at = dies[0].footprint.centre[1] * 1e-3 if dies else 0.0
+    return View(build, point, selected=groups[0].joints[0] if groups else dies[0].id if dies else "", cut=Cut("x", at))

@@ -1,0 +1,1 @@
+"""The Stack workspace: plan, elevation, descent, joint panel with thickness strip."""

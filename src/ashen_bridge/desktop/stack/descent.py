@@ -1,0 +1,100 @@
+"""The descent: from the selected component's hottest point to ambient, one bar per temperature step."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.words import number
+from ashen_bridge.predict.report import Descent
+
+_ROW, _HEAD = 23.0, 24.0
+
+
+class DescentView(QWidget):
+    """Steps of temperature of the selected component; the hottest die if a part without heat is selected."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self.setAccessibleName("Descent from junction to air")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
+        session.view_changed.connect(self.refresh)
+        session.result_changed.connect(self.refresh)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def refresh(self) -> None:
+        """Take over what the session shows."""
+        self.updateGeometry()
+        self.update()
+
+    def descent(self) -> Descent | None:
+        """Return the descent that is shown."""
+        if self.session.assessment is None:
+            return None
+        descents = {descent.component: descent for descent in self.session.assessment.report.descents}
+        joint = self.session.joint
+        for name in (self.session.view.selected, *(self._hottest(joint.lower) if joint else ())):
+            if name in descents:
+                return descents[name]
+        return next(iter(descents.values()), None)
+
+    def _hottest(self, names: tuple[str, ...]) -> tuple[str, ...]:
+        rows = {row.id: row.t_max_c for row in self.session.assessment.report.components} if self.session.assessment else {}
+        return tuple(sorted(names, key=lambda name: -rows.get(name, 0.0)))
+
+    def sizeHint(self) -> QSize:
+        descent = self.descent()
+        return QSize(380, round(_HEAD + _ROW * (len(descent.steps) if descent else 6) + 8))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(300, self.sizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        descent = self.descent()
+        theme = self.theme
+        if descent is None:
+            painter.setPen(theme.colour("quiet"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No temperatures yet.")
+            return
+        report = self.session.assessment.report
+        stale = self.session.state in ("stale", "refused")
+        hot, cold = descent.steps[0].t_from_c, report.ambient_c
+        bodies = {body.id: body.label for body in (*self.session.project.device.bodies, *self.session.build.added)}
+        painter.setFont(font(13, bold=True))
+        painter.setPen(theme.colour("stale" if stale else "ink"))
+        head = f"{bodies.get(descent.component, descent.component)}: {number(hot, 1)} °C down to {number(cold)} °C ambient"
+        head = painter.fontMetrics().elidedText(head, Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(QRectF(0, 0, self.width(), _HEAD - 4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, head)
+        words_width, figure = self.width() * 0.46, 62.0
+        room = self.width() - words_width - figure - 12
+        worst = max(descent.steps, key=lambda step: step.t_from_c - step.t_to_c)
+        for at, step in enumerate(descent.steps):
+            top = _HEAD + at * _ROW
+            drop = step.t_from_c - step.t_to_c
+            painter.setFont(font(12, bold=step is worst))
+            painter.setPen(theme.colour("stale" if stale else "ink"))
+            label = painter.fontMetrics().elidedText(step.label, Qt.TextElideMode.ElideRight, int(words_width - 6))
+            painter.drawText(QRectF(0, top, words_width, _ROW), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, label)
+            span = max(hot - cold, 1e-6)
+            left = words_width + room * (min(step.t_from_c, step.t_to_c) - cold) / span
+            width = max(room * abs(drop) / span, 1.5)
+            colour = theme.heat(0.15 + 0.8 * (step.t_from_c - cold) / span)
+            if stale:
+                colour.setAlphaF(0.4)
+            painter.setBrush(colour)
+            painter.setPen(QPen(theme.colour("ember" if step is worst else "line"), 1.4 if step is worst else 0.8))
+            painter.drawRoundedRect(QRectF(left, top + 4, width, _ROW - 8), 2, 2)
+            painter.setPen(theme.colour("stale" if stale else "ink"))
+            painter.drawText(
+                QRectF(self.width() - figure, top, figure, _ROW), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{number(drop, 1)} K",
+            )

@@ -1,0 +1,217 @@
+"""The elevation: bodies and pieces in section along the cut line, heights compressed, true figures beside them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.scale import HeightScale
+from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.words import length, number
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.geometry.section import CutBody, CutFilling, Section, section
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 14.0, 14.0, 38.0, 20.0
+_FILL = {"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}
+
+
+@dataclass(frozen=True)
+class Callout:
+    """A true figure over a filling: place along the cut [m] and words."""
+
+    at: float
+    text: str
+    alarm: bool
+
+
+def cut_through(session: Session) -> Section | None:
+    """Return the section along the session's cut line, with plates where the last prediction put them."""
+    scene = session.scene()
+    if scene is None or session.assessment is None:
+        return None
+    poses = {pose.plate: pose for pose in session.assessment.prediction.poses}
+    if any(body.id not in poses for body in scene.floating):
+        return None
+
+    def height(plate: str, x: Floats, y: Floats) -> Floats:
+        pose = poses[plate]
+        return pose.z + pose.slope_x * (x - pose.x0) + pose.slope_y * (y - pose.y0)
+
+    return section(scene, height, session.view.cut)
+
+
+class ElevationView(QWidget):
+    """Section of the build that is looked at."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self._section: Section | None = None
+        self.setAccessibleName("Elevation along the cut line")
+        self.setMinimumHeight(150)
+        for signal in (session.project_changed, session.view_changed, session.result_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def refresh(self) -> None:
+        """Take over what the session shows."""
+        self._section = cut_through(self.session)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(780, 210)
+
+    # ---- places
+
+    def _extent(self, cut: Section) -> tuple[float, float]:
+        return min(float(b.s.min()) for b in cut.bodies), max(float(b.s.max()) for b in cut.bodies)
+
+    def _x(self, s: float, extent: tuple[float, float]) -> float:
+        return _LEFT + (s - extent[0]) / (extent[1] - extent[0]) * (self.width() - _LEFT - _RIGHT)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.theme.colour("surface"))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        cut = self._section
+        if cut is None or not cut.bodies:
+            painter.setPen(self.theme.colour("quiet"))
+            painter.setFont(font(13))
+            words = self.session.refusal or ("The cut line misses everything." if cut is not None else "Working…")
+            painter.drawText(self.rect().adjusted(20, 0, -20, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        levels = [float(v) for b in cut.bodies for v in (b.low.min(), b.low.max(), b.high.min(), b.high.max())]
+        levels += [float(v) for f in cut.fillings for v in (f.low.min(), f.high.max())]
+        scale, extent = HeightScale(levels), self._extent(cut)
+        chosen = set(self.session.joints)
+        for body in sorted(cut.bodies, key=lambda body: body.kind == "plate"):
+            self._body(painter, body, scale, extent)
+        for filling in cut.fillings:
+            self._filling(painter, filling, scale, extent, filling.joint in chosen)
+        self._callouts(painter, cut, scale, extent)
+        self._axis(painter, cut, extent)
+
+    def _polygon(self, s: Floats, low: Floats, high: Floats, scale: HeightScale, extent: tuple[float, float]) -> QPolygonF:
+        bottom, room = self.height() - _BOTTOM, self.height() - _BOTTOM - _TOP
+        there = [QPointF(self._x(float(a), extent), bottom - room * scale.share(float(h))) for a, h in zip(s, high, strict=True)]
+        back = [QPointF(self._x(float(a), extent), bottom - room * scale.share(float(h))) for a, h in zip(s, low, strict=True)]
+        return QPolygonF([*there, *reversed(back)])
+
+    def _body(self, painter: QPainter, body: CutBody, scale: HeightScale, extent: tuple[float, float]) -> None:
+        shape = self._polygon(body.s, body.low, body.high, scale, extent)
+        painter.setBrush(self._heat_of(body) or self.theme.colour(_FILL[body.kind]))
+        painter.setPen(QPen(self.theme.colour("plate_edge" if body.kind == "plate" else "board_edge"), 0.8))
+        painter.drawPolygon(shape)
+        box = shape.boundingRect()
+        if body.kind in ("component", "plate", "board") and box.width() > 70 and box.height() > 14:
+            painter.setFont(font(11))
+            painter.setPen(self.theme.ink_on(painter.brush().color()))
+            model = next((b for b in (*self.session.project.device.bodies, *self.session.build.added) if b.id == body.id), None)
+            words = model.label if model else body.id
+            if painter.fontMetrics().horizontalAdvance(words) > box.width() - 8:
+                words = painter.fontMetrics().elidedText(words.split()[-1], Qt.TextElideMode.ElideRight, int(box.width() - 8))
+            if body.kind != "plate" or box.width() > 0.3 * self.width() or self._is_widest(body):
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _is_widest(self, body: CutBody) -> bool:
+        parts = [float(b.s[-1] - b.s[0]) for b in self._section.bodies if b.id == body.id] if self._section else []
+        return bool(parts) and float(body.s[-1] - body.s[0]) >= max(parts) - 1e-12
+
+    def _heat_of(self, body: CutBody) -> QColor | None:
+        """Parts and plates are tinted by their mean temperature, on one scale from ambient to the hottest junction."""
+        if self.session.assessment is None or self.session.view.overlay != "temperature":
+            return None
+        report = self.session.assessment.report
+        means = {row.id: row.t_mean_c for row in report.components} | {row.id: row.t_mean_c for row in report.plates}
+        if body.id not in means:
+            return None
+        top = max((row.t_max_c for row in report.components), default=report.ambient_c + 1)
+        return self.theme.heat((means[body.id] - report.ambient_c) / max(top - report.ambient_c, 1.0))
+
+    def _filling(self, painter: QPainter, filling: CutFilling, scale: HeightScale, extent: tuple[float, float], chosen: bool) -> None:
+        shape = self._polygon(filling.s, filling.low, filling.high, scale, extent)
+        if filling.what == "air":
+            painter.setBrush(QBrush(self.theme.colour("steel"), Qt.BrushStyle.BDiagPattern))
+            painter.setPen(QPen(self.theme.colour("steel"), 1.0, Qt.PenStyle.DotLine))
+        else:
+            painter.setBrush(self.theme.colour("paste" if filling.what == "paste" else "pad"))
+            painter.setPen(QPen(self.theme.colour("ember"), 2.0) if chosen else QPen(self.theme.colour("ink", 0.5), 0.7))
+        painter.drawPolygon(shape)
+
+    def _callouts(self, painter: QPainter, cut: Section, scale: HeightScale, extent: tuple[float, float]) -> None:
+        """Write true figures in two rows above the picture, each tied to its joint by a thin line."""
+        painter.setFont(font(11))
+        metrics = painter.fontMetrics()
+        ends = [-1e9, -1e9]
+        bottom, room = self.height() - _BOTTOM, self.height() - _BOTTOM - _TOP
+        for callout, top in sorted(_callouts(cut), key=lambda item: item[0].at):
+            x = self._x(callout.at, extent)
+            width = metrics.horizontalAdvance(callout.text) + 8
+            left = min(max(x - width / 2, 2.0), self.width() - width - 2)
+            row = 0 if ends[0] + 4 <= left else 1
+            if row == 1 and ends[1] + 4 > left:
+                continue  # no room: the figure is still in the joint panel and the tool tips
+            ends[row] = left + width
+            y = 3 + 16 * row
+            painter.setPen(QPen(self.theme.colour("bad" if callout.alarm else "quiet", 0.7), 0.8))
+            painter.drawLine(QPointF(x, y + 15), QPointF(x, bottom - room * scale.share(top)))
+            painter.setPen(self.theme.colour("stale") if self.session.state == "stale" else self.theme.colour("bad" if callout.alarm else "ink"))
+            painter.drawText(QRectF(left, y, width, 15), Qt.AlignmentFlag.AlignCenter, callout.text)
+
+    def _axis(self, painter: QPainter, cut: Section, extent: tuple[float, float]) -> None:
+        painter.setFont(font(11))
+        painter.setPen(self.theme.colour("quiet"))
+        across = "y" if cut.cut.along == "x" else "x"
+        words = f"cut along {cut.cut.along} at {across} = {number(cut.cut.at * 1e3, 1)} mm · heights compressed, figures true"
+        painter.drawText(QRectF(_LEFT, self.height() - 17, self.width() - 28, 15), Qt.AlignmentFlag.AlignLeft, words)
+        span = f"{number((extent[1] - extent[0]) * 1e3)} mm"
+        painter.drawText(QRectF(_LEFT, self.height() - 17, self.width() - 28, 15), Qt.AlignmentFlag.AlignRight, span)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Select the joint or part that was clicked."""
+        if event is None or self._section is None or not self._section.bodies:
+            return
+        extent = self._extent(self._section)
+        share = (event.position().x() - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1)
+        s = extent[0] + share * (extent[1] - extent[0])
+        for filling in self._section.fillings:
+            if filling.s[0] <= s <= filling.s[-1]:
+                self.session.look(selected=filling.lower)
+                return
+        for body in self._section.bodies:
+            if body.kind == "component" and body.s[0] <= s <= body.s[-1]:
+                self.session.look(selected=body.id)
+                return
+
+
+def _callouts(cut: Section) -> list[tuple[Callout, float]]:
+    """Return the figures of all joints in the cut with the height their line ends at."""
+    found: list[tuple[Callout, float]] = []
+    by_joint: dict[tuple[str, str], list[CutFilling]] = {}
+    for filling in cut.fillings:
+        by_joint.setdefault((filling.joint, filling.lower), []).append(filling)
+    for fillings in by_joint.values():
+        solid = [f for f in fillings if f.what != "air"]
+        air = [f for f in fillings if f.what == "air"]
+        if not solid:
+            continue
+        thickness = sum(f.mean_thickness for f in solid)
+        text = length(thickness * 1e3)
+        if solid[0].what == "paste" and len(solid) == 1:
+            ends = sorted(abs(float(solid[0].high[k] - solid[0].low[k])) for k in (0, -1))
+            if ends[1] - ends[0] > 8e-6:
+                text = f"{number(ends[0] * 1e6)}…{number(ends[1] * 1e6)} µm"
+        gap = max((f.mean_thickness for f in air), default=0.0)
+        if gap > 2e-6:
+            text += f" + air {length(gap * 1e3)}"
+        middle = float((solid[0].s[0] + solid[0].s[-1]) / 2)
+        found.append((Callout(middle, text, gap > 2e-6), float(max(f.high.max() for f in fillings))))
+    return found

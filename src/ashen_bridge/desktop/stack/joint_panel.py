@@ -1,0 +1,294 @@
+"""The joint panel: the pieces of the selected joint or group, their figures, the thickness strip, washers."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSignalBlocker
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ashen_bridge.desktop import edits
+from ashen_bridge.desktop.icons import icon
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.strip import ThicknessStrip
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.words import length, number
+from ashen_bridge.model.joints import Joint, Piece
+from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.predict.report import JointRow
+
+_COMPUTED = (MaterialKind.PAD, MaterialKind.PASTE)
+
+
+class JointPanel(QFrame):
+    """Pieces, figures and what-ifs of what is selected."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("card")
+        self.session, self.theme = session, theme
+        self._shape: tuple[object, ...] = ()
+        self._rows: list[_PieceRow] = []
+        self._title = QLabel()
+        self._title.setObjectName("title")
+        self._scope = QPushButton("Whole group")
+        self._scope.setCheckable(True)
+        self._scope.setToolTip("Edit all joints of the group together, or only this one (G)")
+        self._scope.clicked.connect(lambda on: session.look(whole_group=on))
+        self._figures = QLabel()
+        self._figures.setWordWrap(True)
+        self._pieces = QVBoxLayout()
+        self._pieces.setSpacing(4)
+        self._add = QPushButton("Add a pad on top")
+        self._add.clicked.connect(lambda: self._apply(edits.add_piece(session.project, session.view.build, session.joints, session.joints_label)))
+        self.strip = ThicknessStrip(session, theme)
+        self.strip.chosen.connect(self.choose_thickness)
+        self._strip_words = QLabel()
+        self._strip_words.setObjectName("quiet")
+        self._washers = QDoubleSpinBox()
+        self._washers.setRange(0.0, 5.0)
+        self._washers.setSingleStep(0.25)
+        self._washers.setSuffix(" mm")
+        self._washers.setAccessibleName("Washers under the spring screws")
+        self._washers.setToolTip("Total washer thickness under every spring screw: each millimetre adds its rate in newtons")
+        self._washers.setKeyboardTracking(False)
+        self._washers.valueChanged.connect(self._set_washers)
+        self._lay_out()
+        for signal in (session.project_changed, session.view_changed, session.result_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        head.addWidget(self._title, 1)
+        head.addWidget(self._scope)
+        foot = QHBoxLayout()
+        foot.addWidget(self._add)
+        foot.addStretch(1)
+        self._washer_words = QLabel("Washers")
+        foot.addWidget(self._washer_words)
+        foot.addWidget(self._washers)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 8, 12, 9)
+        layout.setSpacing(6)
+        layout.addLayout(head)
+        layout.addWidget(self._figures)
+        layout.addLayout(self._pieces)
+        layout.addWidget(self._strip_words)
+        layout.addWidget(self.strip)
+        layout.addLayout(foot)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        self.theme = theme
+        self.strip.set_theme(theme)
+        self._shape = ()
+        self.refresh()
+
+    def choose_thickness(self, value: float) -> None:
+        """Set the first sheet of the selected joints to a thickness [mm]."""
+        joint = self.session.joint
+        if joint is None:
+            return
+        sheet = next((at for at, piece in enumerate(joint.pieces) if piece.thickness_mm is not None), None)
+        if sheet is not None:
+            view = self.session.view
+            self._apply(edits.set_thickness(view.build, self.session.joints, sheet, value, self.session.joints_label))
+
+    def _apply(self, edit: edits.Edit) -> None:
+        self.session.apply(edit)
+        self.refresh()
+
+    def _sprung(self) -> tuple[str, ...]:
+        return tuple(fastener.id for fastener in self.session.project.device.fasteners if fastener.kind == "sprung")
+
+    def _set_washers(self, value: float) -> None:
+        if self._sprung():
+            self._apply(edits.set_washers(self.session.view.build, self._sprung(), value))
+
+    def refresh(self) -> None:
+        """Take over what the session shows."""
+        joint, session = self.session.joint, self.session
+        group = session.project.group_of(joint.id) if joint else None
+        count = len(session.joints)
+        self._title.setText(self._words(joint, count))
+        self._scope.setVisible(group is not None)
+        self._scope.setChecked(session.view.whole_group)
+        rows = [row for row in session.assessment.report.joints if row.id in session.joints] if session.assessment else []
+        self._figures.setText(figures(rows) if rows else "" if joint else "Click a part with a joint, or walk with the arrow keys.")
+        self._figures.setEnabled(session.state not in ("stale", "refused"))
+        shape = (session.joints, tuple((p.id, p.material, p.thickness_mm is None) for p in joint.pieces) if joint else (), session.project.materials)
+        if shape != self._shape:
+            self._shape = shape
+            self._rebuild(joint)
+        for row in self._rows:
+            row.refresh()
+        has_sheet = bool(session.thicknesses)
+        self._strip_words.setVisible(has_sheet)
+        self._strip_words.setText(f"Thickness [mm] → hottest of {session.joints_label or 'it'} · die · compression · contact")
+        self.strip.setVisible(has_sheet)
+        self._add.setEnabled(joint is not None)
+        sprung = self._sprung()
+        settings = {setting.fastener: setting.washers_mm.value for setting in session.build.fastener_settings}
+        for widget in (self._washers, self._washer_words):
+            widget.setVisible(bool(sprung))
+        with QSignalBlocker(self._washers):
+            self._washers.setValue(max((settings.get(name, 0.0) for name in sprung), default=0.0))
+
+    def _words(self, joint: Joint | None, count: int) -> str:
+        if joint is None:
+            bodies = {body.id: body.label for body in self.session.project.device.bodies}
+            name = bodies.get(self.session.view.selected, "")
+            return f"{name}: no joint" if name else "Nothing selected"
+        return f"{self.session.joints_label} · {count} joints" if count > 1 else joint.label
+
+    def _rebuild(self, joint: Joint | None) -> None:
+        for row in self._rows:
+            self._pieces.removeWidget(row)
+            row.setParent(None)
+            row.deleteLater()
+        # The top layer stands on top, as it does in the device.
+        self._rows = [_PieceRow(self, at) for at in reversed(range(len(joint.pieces)))] if joint else []
+        for row in self._rows:
+            self._pieces.addWidget(row)
+
+
+def figures(rows: list[JointRow]) -> str:
+    """Return the figures of some joints in two short lines: a range where they differ."""
+
+    def span(values: list[float], digits: int, unit: str, factor: float = 1.0) -> str:
+        low, high = number(min(values) * factor, digits), number(max(values) * factor, digits)
+        return f"{low} {unit}" if low == high else f"{low}…{high} {unit}"
+
+    paste = any(row.compression is None for row in rows)
+    if paste:
+        bond = rows[0].bond_line_um
+        first = f"bond line {number(bond.min)}…{number(bond.max)} µm, mean {number(bond.mean)} µm"
+    else:
+        squeezed = [row.compression or 0.0 for row in rows]
+        first = f"gap {span([row.gap_mm for row in rows], 2, 'mm')} · compressed {span(squeezed, 0, '%', 100)}"
+    air = max(row.air_um for row in rows)
+    second = (
+        f"{span([row.pressure_kpa.mean for row in rows], 0, 'kPa')} · {number(sum(row.force_n for row in rows))} N together · "
+        f"drop {span([row.drop_k for row in rows], 1, 'K')}"
+    )
+    if air > 2:
+        second += f" · air {length(air / 1e3)}"
+    return f"{first}\n{second}"
+
+
+class _PieceRow(QWidget):
+    """One layer: material, amount, order, removal."""
+
+    def __init__(self, panel: JointPanel, at: int) -> None:
+        super().__init__(panel)
+        self._panel, self._at = panel, at
+        self.material = QComboBox()
+        self.material.setAccessibleName(f"Material of layer {at + 1}")
+        self.material.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.material.setMinimumContentsLength(12)
+        self.material.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for material in panel.session.project.materials:
+            if material.kind in _COMPUTED:
+                conduct = number(material.conductivity_w_mk.value, 1)
+                self.material.addItem(f"{material.name} · {conduct} W/m·K", material.id)
+        self.material.activated.connect(self._set_material)
+        self.amount = QDoubleSpinBox()
+        self.amount.setKeyboardTracking(False)
+        self.amount.valueChanged.connect(self._set_amount)
+        self.amount.setFixedWidth(104)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(4)
+        grid.addWidget(self.material, 0, 0)
+        grid.addWidget(self.amount, 0, 1)
+        colour = panel.theme.colour("ink")
+        for column, (name, words, act) in enumerate(
+            (("up", "Move this layer up", self._up), ("down", "Move this layer down", self._down), ("remove", "Take this layer out", self._remove))
+        ):
+            button = QToolButton()
+            button.setObjectName("small")
+            button.setIcon(icon(name, colour))
+            button.setToolTip(words)
+            button.setAccessibleName(words)
+            button.clicked.connect(act)
+            grid.addWidget(button, 0, 2 + column)
+
+    def _piece(self) -> Piece | None:
+        joint = self._panel.session.joint
+        return joint.pieces[self._at] if joint and self._at < len(joint.pieces) else None
+
+    def refresh(self) -> None:
+        """Take over the piece's present values."""
+        piece = self._piece()
+        if piece is None:
+            return
+        with QSignalBlocker(self.material), QSignalBlocker(self.amount):
+            self.material.setCurrentIndex(self.material.findData(piece.material))
+            if piece.thickness_mm is not None:
+                self.amount.setRange(0.05, 20.0)
+                self.amount.setDecimals(2)
+                self.amount.setSingleStep(0.25)
+                self.amount.setSuffix(" mm")
+                self.amount.setAccessibleName(f"Thickness of layer {self._at + 1}")
+                self.amount.setValue(piece.thickness_mm.value)
+            elif piece.volume_mm3 is not None:
+                self.amount.setRange(0.0, 5000.0)
+                self.amount.setDecimals(0)
+                self.amount.setSingleStep(5.0)
+                self.amount.setSuffix(" mm³")
+                self.amount.setAccessibleName(f"Dispensed volume of layer {self._at + 1}")
+                self.amount.setValue(piece.volume_mm3.value)
+        differ = self._amounts()
+        self.amount.setPrefix("≠ " if len(differ) > 1 else "")
+        self.amount.setToolTip(
+            "These joints differ: " + ", ".join(f"{value:g}" for value in sorted(differ)) + ". A new value goes to all of them."
+            if len(differ) > 1 else "Amount of this layer in all joints that are edited together"
+        )
+
+    def _amounts(self) -> set[float]:
+        found = set()
+        for joint in self._panel.session.build.joints:
+            if joint.id in self._panel.session.joints and self._at < len(joint.pieces):
+                piece = joint.pieces[self._at]
+                amount = piece.thickness_mm or piece.volume_mm3
+                if amount is not None:
+                    found.add(amount.value)
+        return found
+
+    def _set_material(self, at: int) -> None:
+        session = self._panel.session
+        self._panel._apply(
+            edits.set_material(session.project, session.view.build, session.joints, self._at, self.material.itemData(at), session.joints_label)
+        )
+
+    def _set_amount(self, value: float) -> None:
+        session, piece = self._panel.session, self._piece()
+        if piece is None:
+            return
+        make = edits.set_thickness if piece.thickness_mm is not None else edits.set_volume
+        self._panel._apply(make(session.view.build, session.joints, self._at, round(value, 3), session.joints_label))
+
+    def _up(self) -> None:
+        self._move(1)
+
+    def _down(self) -> None:
+        self._move(-1)
+
+    def _move(self, by: int) -> None:
+        session = self._panel.session
+        self._panel._apply(edits.move_piece(session.view.build, session.joints, self._at, by, session.joints_label))
+
+    def _remove(self) -> None:
+        session = self._panel.session
+        self._panel._apply(edits.remove_piece(session.view.build, session.joints, self._at, session.joints_label))

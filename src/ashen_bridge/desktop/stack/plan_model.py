@@ -1,0 +1,175 @@
+"""What the plan shows, as plain values: items with their place, fill and words. Made from a session, drawn by the painter."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtGui import QColor
+
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.pictures import even_raster
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.words import number
+from ashen_bridge.geometry.section import Cut
+from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
+from ashen_bridge.model.footprint import Rect
+
+MARGIN_SPAN = 25.0  # [K] of margin over which a part goes from "at its limit" to "at ease" in the shading
+
+
+@dataclass(frozen=True)
+class Item:
+    """One body in plan. `box` x0, y0, x1, y1 [mm]; `fill` None leaves it open; `mark` is a state glyph."""
+
+    id: str
+    kind: str
+    rects: tuple[Rect, ...]
+    holes: tuple[Rect, ...]
+    box: tuple[float, float, float, float]
+    fill: QColor | None
+    name: str
+    value: str
+    mark: str
+    selected: bool = False
+    companion: bool = False
+    tip: str = ""
+
+
+@dataclass(frozen=True)
+class Screw:
+    """A fastener in plan [mm]."""
+
+    id: str
+    x: float
+    y: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Raster:
+    """A picture to lay over a box [mm], with the range its ramp spans."""
+
+    box: tuple[float, float, float, float]
+    values: np.ndarray
+    heat: bool
+
+
+@dataclass(frozen=True)
+class Legend:
+    """What the ramp means."""
+
+    title: str
+    low: str
+    high: str
+    heat: bool
+
+
+@dataclass(frozen=True)
+class PlanPicture:
+    """Everything the plan painter needs."""
+
+    extent: tuple[float, float, float, float]
+    items: tuple[Item, ...]
+    screws: tuple[Screw, ...]
+    rasters: tuple[Raster, ...]
+    low: float
+    high: float
+    legend: Legend | None
+    cut: Cut
+    stale: bool
+    side: Side
+
+
+def plan_picture(session: Session, theme: Theme) -> PlanPicture | None:
+    """Return the plan of the session's build; None while it has no board."""
+    bodies = [body for body in (*session.project.device.bodies, *session.build.added) if body.id not in session.build.removed]
+    board = next((body for body in bodies if isinstance(body, Board)), None)
+    if board is None:
+        return None
+    side = session.view.side
+    shown = [body for body in bodies if isinstance(body, Board) or body.side is side]
+    order = {"board": 0, "substrate": 1, "component": 2, "plate": 3}
+    shown.sort(key=lambda body: order[body.kind])
+    rasters, low, high, legend = _overlay(session)
+    items = tuple(_item(session, theme, body) for body in shown)
+    boxes = [item.box for item in items]
+    extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+    return PlanPicture(
+        extent, items, _screws(session, {body.id for body in shown}), rasters, low, high, legend, session.view.cut,
+        session.state in ("stale", "refused"), side,
+    )
+
+
+def _item(session: Session, theme: Theme, body: Board | Substrate | Component | Plate) -> Item:
+    report = session.assessment.report if session.assessment else None
+    fill: QColor | None = theme.colour({"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}[body.kind])
+    value = mark = ""
+    tip = [body.label]
+    if isinstance(body, Plate):
+        fill = None
+    if isinstance(body, Component) and report:
+        row = next((row for row in report.components if row.id == body.id), None)
+        if row is not None:
+            value = number(row.t_max_c) + "°"
+            tip.append(f"hottest {number(row.t_max_c, 1)} °C, mean {number(row.t_mean_c, 1)} °C, {number(row.power_w, 1)} W")
+        margins = [s.margin_k for s in report.sensors if s.body == body.id and s.margin_k is not None]
+        if margins and session.view.overlay == "margins":
+            worst = min(margins)
+            fill = theme.attention(1 - worst / MARGIN_SPAN)
+            mark = "over" if worst < 0 else "near" if worst < 5 else ""
+            tip.append(f"{number(worst, 1)} K to its limit" if worst >= 0 else f"{number(-worst, 1)} K over its limit")
+        joint = report.joint_over(body.id)
+        if joint is not None:
+            tip.append(
+                f"{joint.name}: gap {number(joint.gap_mm, 3)} mm, {number(joint.pressure_kpa.mean)} kPa, {number(joint.force_n, 1)} N"
+            )
+    joint_ids = {joint.id for joint in session.build.joints if body.id in joint.lower}
+    chosen = session.joint
+    selected = body.id == session.view.selected or (chosen is not None and chosen.id in joint_ids)
+    return Item(
+        body.id, body.kind, body.footprint.rects, body.footprint.holes, body.footprint.bounds, fill, body.label, value, mark,
+        selected, not selected and bool(joint_ids & set(session.joints)), "\n".join(tip),
+    )
+
+
+def _screws(session: Session, shown: set[str]) -> tuple[Screw, ...]:
+    forces = {row.id: row.force_n for row in session.assessment.report.fasteners} if session.assessment else {}
+    plates = {body.id for body in session.project.device.bodies if isinstance(body, Plate)} & shown
+    return tuple(
+        Screw(fastener.id, fastener.x_mm, fastener.y_mm, f"{number(forces[fastener.id])} N" if fastener.id in forces else "")
+        for fastener in session.project.device.fasteners
+        if plates & set(fastener.joins)
+    )
+
+
+def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
+    kind = session.view.overlay
+    if session.assessment is None or kind == "margins":
+        return (), 0.0, 1.0, None
+    maps = session.assessment.prediction.maps
+    if kind == "temperature":
+        picture = maps.storeys.get(session.view.side.value)
+        if picture is None or not np.isfinite(picture).any():
+            return (), 0.0, 1.0, None
+        low, high = float(np.nanmin(picture)), float(np.nanmax(picture))
+        box = float(maps.x_mm[0]), float(maps.y_mm[0]), float(maps.x_mm[-1]), float(maps.y_mm[-1])
+        even = even_raster(picture, maps.x_mm, maps.y_mm, 460, max(2, round(460 * (box[3] - box[1]) / (box[2] - box[0]))))
+        return (Raster(box, even, True),), low, high, Legend("Temperature of parts and board", f"{low:.0f} °C", f"{high:.0f} °C", True)
+    sides = {body.id: getattr(body, "side", None) for body in session.project.device.bodies}
+    shown = [m for m in maps.joints if sides.get(m.lower) is session.view.side]
+    # Paste and pads differ by a factor of ten or more: the ramp belongs to the kind of joint that is selected.
+    thick = {row.lower: row.compression is not None for row in session.assessment.report.joints}
+    chosen = session.joint
+    pads = bool(chosen and any(thick.get(low, False) for low in chosen.lower))
+    if kind == "bond line":
+        shown = [m for m in shown if thick.get(m.lower, False) == pads]
+    arrays = [m.bond_line_um if kind == "bond line" else m.pressure_kpa for m in shown]
+    if not arrays:
+        return (), 0.0, 1.0, None
+    low = 0.0 if kind == "pressure" or not pads else float(min(np.nanmin(a) for a in arrays))
+    high = max(float(max(np.nanmax(a) for a in arrays)), low + 1e-6)
+    unit = "kPa" if kind == "pressure" else "µm"
+    title = "Pressure" if kind == "pressure" else f"Bond line, {'pads' if pads else 'paste'}"
+    rasters = tuple(Raster(m.box, a, False) for m, a in zip(shown, arrays, strict=True))
+    return rasters, low, high, Legend(title, f"{low:.0f} {unit}", f"{high:.0f} {unit}", False)

@@ -1,0 +1,228 @@
+"""Draws the plan from plain values and a theme."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+
+from ashen_bridge.desktop.stack.pictures import ramp_image, ramp_table
+from ashen_bridge.desktop.stack.plan_model import Item, Legend, PlanPicture
+from ashen_bridge.desktop.theme import Theme, font
+
+MARGIN = 15.0
+
+
+@dataclass(frozen=True)
+class Placement:
+    """Millimetres to pixels; y points up in plan."""
+
+    scale: float
+    x0: float
+    y0: float
+
+    @classmethod
+    def fit(cls, extent: tuple[float, float, float, float], width: float, height: float) -> Placement:
+        """Return the placement that shows all of `extent` in the middle of a widget."""
+        w, h = max(extent[2] - extent[0], 1e-6), max(extent[3] - extent[1], 1e-6)
+        scale = max(0.05, min((width - 2 * MARGIN) / w, (height - 2 * MARGIN - 8) / h))
+        return cls(scale, (width - scale * w) / 2 - scale * extent[0], (height - 8 + scale * h) / 2 + scale * extent[1])
+
+    def point(self, x: float, y: float) -> QPointF:
+        """Return a place [mm] in pixels."""
+        return QPointF(self.x0 + self.scale * x, self.y0 - self.scale * y)
+
+    def rect(self, box: tuple[float, float, float, float]) -> QRectF:
+        """Return a box [mm] in pixels."""
+        return QRectF(self.point(box[0], box[3]), self.point(box[2], box[1]))
+
+    def place(self, at: QPointF) -> tuple[float, float]:
+        """Return a pixel as a place [mm]."""
+        return (at.x() - self.x0) / self.scale, (self.y0 - at.y()) / self.scale
+
+
+def paint_plan(painter: QPainter, picture: PlanPicture, place: Placement, theme: Theme, hovered: str, size: tuple[float, float]) -> None:
+    """Draw the plan."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for item in picture.items:
+        if item.kind != "plate":
+            _body(painter, item, place, theme, hovered, bool(picture.rasters))
+    heat, mechanics = ramp_table(theme.heat), ramp_table(theme.mechanics)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, True)
+    for raster in picture.rasters:
+        image = ramp_image(raster.values, picture.low, picture.high, heat if raster.heat else mechanics)
+        painter.drawImage(place.rect(raster.box), image)
+    if picture.rasters:
+        for item in picture.items:
+            if item.kind in ("component", "substrate"):
+                _outline(painter, item, place, theme, hovered)
+    taken = [place.rect(item.box) for item in picture.items if item.kind in ("component", "substrate")]
+    for item in picture.items:
+        if item.kind == "plate":
+            _plate(painter, item, place, theme, hovered, taken)
+    for item in picture.items:
+        if item.selected or item.companion:
+            _ring(painter, item, place, theme)
+    if not picture.rasters or not picture.rasters[0].heat:
+        for item in picture.items:
+            if item.kind == "component" and not picture.rasters:
+                _words(painter, item, place, theme, picture.stale)
+    for screw in picture.screws:
+        _screw(painter, place.point(screw.x, screw.y), screw.text, theme, picture.stale, taken)
+    _cut_line(painter, picture, place, theme, size)
+    if picture.legend:
+        _legend(painter, picture.legend, theme, size)
+
+
+def _path(item: Item, place: Placement) -> QPainterPath:
+    path = QPainterPath()
+    for rect in item.rects:
+        part = QPainterPath()
+        part.addRoundedRect(place.rect(rect.bounds), 2, 2)
+        path = path.united(part) if not path.isEmpty() else part
+    for hole in item.holes:
+        cut = QPainterPath()
+        cut.addRect(place.rect(hole.bounds))
+        path = path.subtracted(cut)
+    return path
+
+
+def _body(painter: QPainter, item: Item, place: Placement, theme: Theme, hovered: str, washed: bool) -> None:
+    fill = item.fill or theme.colour("part")
+    if washed and item.kind == "component":
+        fill = theme.colour("part")
+    painter.setBrush(fill)
+    edge = theme.colour("ember") if item.id == hovered and item.kind != "board" else theme.colour("board_edge")
+    painter.setPen(QPen(edge, 1.4 if item.id == hovered else 1.0))
+    painter.drawPath(_path(item, place))
+    if item.mark and not washed:
+        _mark(painter, place.rect(item.box), item.mark, theme)
+
+
+def _outline(painter: QPainter, item: Item, place: Placement, theme: Theme, hovered: str) -> None:
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(theme.colour("ember") if item.id == hovered else theme.colour("ink", 0.35), 1.0))
+    painter.drawPath(_path(item, place))
+
+
+def _plate(painter: QPainter, item: Item, place: Placement, theme: Theme, hovered: str, taken: list[QRectF]) -> None:
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    pen = QPen(theme.colour("ember") if item.id == hovered else theme.colour("plate_edge"), 1.3, Qt.PenStyle.DashLine)
+    painter.setPen(pen)
+    painter.drawPath(_path(item, place))
+    box = place.rect(item.box)
+    painter.setFont(font(11))
+    painter.setPen(theme.colour("quiet"))
+    words = painter.fontMetrics().elidedText(item.name, Qt.TextElideMode.ElideRight, int(box.width()) - 10)
+    width = painter.fontMetrics().horizontalAdvance(words) + 2
+    corners = [
+        QRectF(x, y, width, 16)
+        for y in (box.bottom() - 19, box.top() + 3, box.bottom() + 3)
+        for x in (box.left() + 6, box.right() - width - 6, box.center().x() - width / 2)
+    ]
+    painter.drawText(free_place(corners, taken), Qt.AlignmentFlag.AlignLeft, words)
+
+
+def free_place(options: list[QRectF], taken: list[QRectF]) -> QRectF:
+    """Return the first place that covers nothing, else the one that covers least."""
+
+    def covered(box: QRectF) -> float:
+        shared = (box.intersected(other) for other in taken)
+        return sum(part.width() * part.height() for part in shared if not part.isEmpty())
+
+    return min(options, key=covered)
+
+
+def _ring(painter: QPainter, item: Item, place: Placement, theme: Theme) -> None:
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    box = place.rect(item.box).adjusted(-2.5, -2.5, 2.5, 2.5)
+    painter.setPen(QPen(theme.colour("ember"), 2.6 if item.selected else 1.4, Qt.PenStyle.SolidLine if item.selected else Qt.PenStyle.DotLine))
+    painter.drawRoundedRect(box, 4, 4)
+
+
+def _mark(painter: QPainter, box: QRectF, mark: str, theme: Theme) -> None:
+    """A corner flag, so that a state is not told by colour alone: filled for over the limit, open for near it."""
+    flag = QPainterPath()
+    flag.moveTo(box.topRight())
+    flag.lineTo(box.right() - 10, box.top())
+    flag.lineTo(box.right(), box.top() + 10)
+    flag.closeSubpath()
+    painter.setPen(QPen(theme.colour("ink"), 1.2))
+    painter.setBrush(theme.colour("ink") if mark == "over" else QColor(0, 0, 0, 0))
+    painter.drawPath(flag)
+
+
+def _words(painter: QPainter, item: Item, place: Placement, theme: Theme, stale: bool) -> None:
+    box = place.rect(item.box)
+    if box.width() < 20 or box.height() < 12:
+        return
+    ink = theme.ink_on(item.fill or theme.colour("part"))
+    if stale:
+        ink.setAlphaF(0.55)
+    painter.setPen(ink)
+    big = 17 if box.width() > 60 else 13
+    painter.setFont(font(big if box.height() > 30 else 10.5, bold=True))
+    if box.height() > 30:
+        middle = QRectF(box.left(), box.center().y() - 3, box.width(), big + 5)
+        painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, item.value)
+        painter.setFont(font(11))
+        name = item.name if painter.fontMetrics().horizontalAdvance(item.name) < box.width() - 6 else item.name.split()[-1]
+        name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width() - 4))
+        painter.drawText(QRectF(box.left(), box.center().y() - 19, box.width(), 15), Qt.AlignmentFlag.AlignCenter, name)
+    else:
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, item.value)
+
+
+def _screw(painter: QPainter, at: QPointF, text: str, theme: Theme, stale: bool, taken: list[QRectF]) -> None:
+    painter.setBrush(theme.colour("raised"))
+    painter.setPen(QPen(theme.colour("steel"), 1.6))
+    painter.drawEllipse(at, 5.5, 5.5)
+    painter.drawLine(QPointF(at.x() - 3, at.y()), QPointF(at.x() + 3, at.y()))
+    if text:
+        painter.setFont(font(11))
+        width = painter.fontMetrics().horizontalAdvance(text) + 8
+        places = [(8, -8), (-8 - width, -8), (-width / 2, 7), (-width / 2, -23)]
+        box = free_place([QRectF(at.x() + dx, at.y() + dy, width, 16) for dx, dy in places], taken)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.colour("surface", 0.88))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(theme.colour("stale" if stale else "steel"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _cut_line(painter: QPainter, picture: PlanPicture, place: Placement, theme: Theme, size: tuple[float, float]) -> None:
+    pen = QPen(theme.colour("ember"), 1.4, Qt.PenStyle.DashDotLine)
+    painter.setPen(pen)
+    at = picture.cut.at * 1e3
+    if picture.cut.along == "x":
+        y = place.point(0, at).y()
+        ends = QPointF(8, y), QPointF(size[0] - 8, y)
+    else:
+        x = place.point(at, 0).x()
+        ends = QPointF(x, 8), QPointF(x, size[1] - 8)
+    painter.drawLine(*ends)
+    painter.setBrush(theme.colour("ember"))
+    painter.setPen(Qt.PenStyle.NoPen)
+    for end in ends:
+        painter.drawEllipse(end, 5, 5)
+
+
+def _legend(painter: QPainter, legend: Legend, theme: Theme, size: tuple[float, float]) -> None:
+    left, top, width = 14.0, size[1] - 20, 150.0
+    ramp = theme.heat if legend.heat else theme.mechanics
+    painter.setFont(font(11))
+    metrics = painter.fontMetrics()
+    total = metrics.horizontalAdvance(f"{legend.title}  {legend.low}  {legend.high}") + width + 40
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.colour("surface", 0.94))
+    painter.drawRoundedRect(QRectF(left - 8, top - 7, total, 22), 5, 5)
+    painter.setPen(theme.colour("ink"))
+    x = left
+    for words in (legend.title, legend.low):
+        painter.drawText(QPointF(x, top + 8), words)
+        x += metrics.horizontalAdvance(words) + 10
+    for step in range(75):
+        painter.fillRect(QRectF(x + step * width / 75, top - 2, width / 75 + 0.6, 11), ramp(step / 74))
+    painter.setPen(theme.colour("ink"))
+    painter.drawText(QPointF(x + width + 8, top + 8), legend.high)

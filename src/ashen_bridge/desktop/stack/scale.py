@@ -1,0 +1,34 @@
+"""The elevation's height scale: compressed so that 40 µm and 4 mm are both legible."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+_UNIT = 15e-6  # [m]: below it heights show nearly in proportion, above it by their logarithm
+
+
+class HeightScale:
+    """Monotone map from height [m] to a share of the picture, straight between the levels that matter.
+
+    Each interval between neighbouring levels gets room by the logarithm of its size, so that a thin one stays visible.
+    """
+
+    def __init__(self, levels: Iterable[float]) -> None:
+        ordered = sorted(levels)
+        kept: list[float] = []
+        for level in ordered:
+            if not kept or level - kept[-1] > 1e-6:
+                kept.append(level)
+        if len(kept) < 2:
+            kept = [*(kept or [0.0]), (kept or [0.0])[-1] + 1e-3]
+        room = [math.log1p((high - low) / _UNIT) for low, high in zip(kept, kept[1:], strict=False)]
+        ends = np.concatenate([[0.0], np.cumsum(room)])
+        self._levels = np.array(kept)
+        self._shares = ends / ends[-1]
+
+    def share(self, height: float) -> float:
+        """Return where a height is: 0 at the lowest level, 1 at the highest."""
+        return float(np.interp(height, self._levels, self._shares))

@@ -1,0 +1,150 @@
+"""The thickness strip: for each stock thickness what this group and the die would do. Click or arrow keys choose."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from ashen_bridge.assess.result import StripCell
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.words import celsius, number, thickness
+
+_HEIGHT = 98
+
+
+class ThicknessStrip(QWidget):
+    """One cell per stock thickness. Emits `chosen` with a thickness [mm]."""
+
+    chosen = pyqtSignal(float)
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Thickness strip")
+        self.setAccessibleDescription("Left and right arrow choose the next stock thickness for the whole group.")
+        for signal in (session.project_changed, session.view_changed, session.strip_changed, session.result_changed):
+            signal.connect(self.update)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(380, _HEIGHT)
+
+    def present(self) -> set[float]:
+        """Return the thicknesses [mm] the selected joints have now (their first sheet)."""
+        found = set()
+        for joint in self.session.build.joints:
+            if joint.id in self.session.joints:
+                sheets = [piece.thickness_mm.value for piece in joint.pieces if piece.thickness_mm]
+                found |= set(sheets[:1])
+        return found
+
+    def _cell(self, at: int, count: int) -> QRectF:
+        width = self.width() / count
+        return QRectF(at * width + 1, 1, width - 2, self.height() - 2)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        options = self.session.thicknesses
+        if not options:
+            painter.setPen(self.theme.colour("quiet"))
+            painter.setFont(font(12))
+            words = "A paste has no thickness to choose: it follows from force and form." if self.session.joint else "Select a joint."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        present, cells = self.present(), self.session.strip
+        for at, value in enumerate(options):
+            self._paint_cell(painter, self._cell(at, len(options)), value, cells.get(value), value in present)
+        if self.hasFocus():
+            painter.setPen(QPen(self.theme.colour("ember"), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+
+    def _paint_cell(self, painter: QPainter, box: QRectF, value: float, cell: StripCell | None, present: bool) -> None:
+        theme = self.theme
+        painter.setBrush(theme.colour("ember_soft" if present else "raised"))
+        painter.setPen(QPen(theme.colour("ember" if present else "line"), 2.0 if present else 1.0))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(font(14, bold=True))
+        painter.drawText(QRectF(box.left(), box.top() + 3, box.width(), 19), Qt.AlignmentFlag.AlignCenter, thickness(value))
+        if cell is None or cell.refusal:
+            painter.setPen(theme.colour("quiet"))
+            painter.setFont(font(12))
+            painter.drawText(box.adjusted(0, 20, 0, 0), Qt.AlignmentFlag.AlignCenter, "–" if cell else "…")
+            return
+        row = 17.0
+        lines = [(cell.group_c, "steel"), (cell.die_c, "ember")]
+        for at, (temperature, role) in enumerate(lines):
+            top = box.top() + 24 + at * row
+            painter.setPen(theme.colour(role))
+            painter.setFont(font(13, bold=role == "ember"))
+            words = "–" if temperature is None else f"{number(temperature)}°" if temperature < 250 else ">250°"
+            painter.drawText(QRectF(box.left(), top, box.width(), row), Qt.AlignmentFlag.AlignCenter, words)
+        painter.setPen(theme.colour("quiet"))
+        painter.setFont(font(11))
+        touching = cell.contact is not None and cell.contact > 0.005
+        words = "off" if not touching else f"{number(100 * (cell.compression or 0))} %"
+        painter.drawText(QRectF(box.left(), box.top() + 60, box.width(), 15), Qt.AlignmentFlag.AlignCenter, words)
+        bar = QRectF(box.left() + 5, box.bottom() - 12, box.width() - 10, 5)
+        painter.setPen(QPen(theme.colour("steel"), 0.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(bar)
+        painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * (cell.contact or 0.0), bar.height()), theme.colour("steel"))
+
+    # ---- choosing
+
+    def event(self, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.ToolTip:
+            at = self._at(event.pos().x())  # type: ignore[attr-defined]
+            if at is not None:
+                QToolTip.showText(event.globalPos(), self._words(at), self)  # type: ignore[attr-defined]
+                return True
+        return super().event(event)
+
+    def _words(self, value: float) -> str:
+        cell = self.session.strip.get(value)
+        if cell is None:
+            return f"{thickness(value)} mm: not computed yet"
+        if cell.refusal:
+            return f"{thickness(value)} mm: {cell.refusal}"
+        group = celsius(cell.group_c, 1) if cell.group_c is not None else "–"
+        die = celsius(cell.die_c, 1) if cell.die_c is not None else "–"
+        return (
+            f"{thickness(value)} mm: hottest of this group {group}, die {die}, "
+            f"compressed {100 * (cell.compression or 0):.0f} %, least contact {100 * (cell.contact or 0):.0f} %\n"
+            "Differences of the coarse field on the present fine value."
+        )
+
+    def _at(self, x: float) -> float | None:
+        options = self.session.thicknesses
+        if not options:
+            return None
+        return options[min(max(int(x / self.width() * len(options)), 0), len(options) - 1)]
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        value = self._at(event.position().x()) if event is not None else None
+        if value is not None:
+            self.setFocus()
+            self.chosen.emit(value)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        options, present = self.session.thicknesses, self.present()
+        if step is None or not options or not present:
+            super().keyPressEvent(event)
+            return
+        here = max(present) if step > 0 else min(present)
+        beyond = [value for value in options if (value > here + 1e-9 if step > 0 else value < here - 1e-9)]
+        if beyond:
+            self.chosen.emit(min(beyond) if step > 0 else max(beyond))

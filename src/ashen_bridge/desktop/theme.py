@@ -1,0 +1,114 @@
+"""Looks: named colour roles for light and dark, ramps for temperature and mechanics, fonts and the style sheet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import resources
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+
+LIGHT = {
+    "ground": "#e4dfd7", "surface": "#f3efe9", "raised": "#fbf9f5", "line": "#cbc3b7", "ink": "#2a2725", "quiet": "#665f57",
+    "stale": "#857c72", "ember": "#b3410f", "ember_soft": "#f3d9c6", "steel": "#335a78", "steel_soft": "#d5e1ea", "on_accent": "#ffffff",
+    "board": "#d3cbbc", "board_edge": "#a3998a", "part": "#b5aca0", "plate": "#c3b3a1", "plate_edge": "#7d6c5a", "pad": "#7f97a8",
+    "paste": "#d9a441", "air": "#fdfcfa", "good": "#3d5f45", "warn": "#8a5300", "bad": "#a32d12",
+}
+DARK = {
+    "ground": "#1b1917", "surface": "#242120", "raised": "#2f2b29", "line": "#47413c", "ink": "#eee8df", "quiet": "#b3aaa0",
+    "stale": "#8f867d", "ember": "#f08a4b", "ember_soft": "#4d2f1e", "steel": "#93b9d4", "steel_soft": "#2b3b47", "on_accent": "#1b1917",
+    "board": "#3b3631", "board_edge": "#655c52", "part": "#5d564e", "plate": "#574a3e", "plate_edge": "#a08c76", "pad": "#54707f",
+    "paste": "#c79334", "air": "#171513", "good": "#9cc4a2", "warn": "#e8b368", "bad": "#ff9a7d",
+}
+_HEAT = ((0.0, "#38322f"), (0.35, "#8c3414"), (0.6, "#d05a1c"), (0.8, "#f0a55a"), (1.0, "#fdeecb"))
+_MECHANICS = ((0.0, "#e9f0f5"), (0.4, "#9dbcd2"), (0.75, "#4a7898"), (1.0, "#12334a"))
+
+
+@dataclass(frozen=True)
+class Theme:
+    """One set of colours; painters ask it by role."""
+
+    name: str
+    roles: dict[str, str]
+
+    def colour(self, role: str, alpha: float = 1.0) -> QColor:
+        """Return the colour of a role."""
+        colour = QColor(self.roles[role])
+        colour.setAlphaF(alpha)
+        return colour
+
+    def heat(self, share: float) -> QColor:
+        """Return the temperature ramp at `share` (0 cold to 1 hot); lightness rises all the way."""
+        return _ramp(_HEAT, share)
+
+    def mechanics(self, share: float) -> QColor:
+        """Return the mechanical ramp at `share` (0 little to 1 much); lightness falls all the way."""
+        return _ramp(_MECHANICS, share)
+
+    def attention(self, share: float) -> QColor:
+        """Return the colour of a part between at ease (0) and at its limit (1)."""
+        calm, hot = QColor(self.roles["part"]), QColor(self.roles["ember"])
+        t = min(1.0, max(0.0, share))
+        return QColor(*(round(a + t * (b - a)) for a, b in zip(calm.getRgb()[:3], hot.getRgb()[:3], strict=True)))
+
+    def ink_on(self, background: QColor) -> QColor:
+        """Return black or white ink, whichever reads better on `background`."""
+        dark = luminance(background) < 0.32
+        return QColor("#ffffff") if dark else QColor("#201d1b")
+
+    def style_sheet(self, base: int) -> str:
+        """Return the application style sheet for a base text size in pixels."""
+        text = resources.files("ashen_bridge.desktop").joinpath("style.qss").read_text(encoding="utf-8")
+        for role in sorted(self.roles, key=len, reverse=True):
+            text = text.replace(f"@{role}", self.roles[role])
+        text = text.replace("@symbols", str(resources.files("ashen_bridge.desktop").joinpath("symbols")).replace("\\", "/"))
+        return text.replace("@base", f"{base}px").replace("@small", f"{base - 2}px").replace("@large", f"{base + 3}px")
+
+
+THEMES = {"light": Theme("light", LIGHT), "dark": Theme("dark", DARK)}
+
+
+def _ramp(stops: tuple[tuple[float, str], ...], share: float) -> QColor:
+    share = min(1.0, max(0.0, share))
+    for (a, low), (b, high) in zip(stops, stops[1:], strict=False):
+        if share <= b:
+            t = (share - a) / (b - a)
+            one, two = QColor(low), QColor(high)
+            return QColor(
+                round(one.red() + t * (two.red() - one.red())),
+                round(one.green() + t * (two.green() - one.green())),
+                round(one.blue() + t * (two.blue() - one.blue())),
+            )
+    return QColor(stops[-1][1])
+
+
+def luminance(colour: QColor) -> float:
+    """Return the relative luminance of WCAG 2.2."""
+
+    def linear(channel: float) -> float:
+        return channel / 12.92 if channel <= 0.04045 else ((channel + 0.055) / 1.055) ** 2.4
+
+    return 0.2126 * linear(colour.redF()) + 0.7152 * linear(colour.greenF()) + 0.0722 * linear(colour.blueF())
+
+
+def contrast(one: QColor, other: QColor) -> float:
+    """Return the contrast ratio of WCAG 2.2 between two colours."""
+    light, dark = sorted((luminance(one), luminance(other)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+def load_fonts() -> str:
+    """Register the shipped fonts and return the family name."""
+    family = ""
+    for name in ("Lato-Regular.ttf", "Lato-Semibold.ttf", "Lato-Bold.ttf"):
+        content = resources.files("ashen_bridge.desktop.fonts").joinpath(name).read_bytes()
+        number = QFontDatabase.addApplicationFontFromData(content)
+        family = family or QFontDatabase.applicationFontFamilies(number)[0]
+    return family
+
+
+def font(size: float, bold: bool = False) -> QFont:
+    """Return the interface font at a size in pixels."""
+    made = QFont("Lato")
+    made.setPixelSize(round(size))
+    made.setWeight(QFont.Weight.Bold if bold else QFont.Weight.Normal)
+    return made

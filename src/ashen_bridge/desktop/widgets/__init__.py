@@ -1,0 +1,1 @@
+"""Widgets that belong to the window rather than to one workspace."""

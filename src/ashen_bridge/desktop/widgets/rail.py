@@ -1,0 +1,54 @@
+"""The slim rail at the left: one button per workspace, in the order of the work. Only those that work are there."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+
+from ashen_bridge.desktop.icons import icon
+from ashen_bridge.desktop.theme import Theme, font
+
+
+class _Step(QWidget):
+    def __init__(self, name: str, symbol: str, theme: Theme) -> None:
+        super().__init__()
+        self.name, self.symbol, self.theme = name, symbol, theme
+        self.setFixedHeight(62)
+        self.setAccessibleName(f"{name} workspace")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.theme.colour("surface"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 0, 6, 0), 7, 7)
+        painter.setBrush(self.theme.colour("ember"))
+        painter.drawRoundedRect(QRectF(0, 12, 4, self.height() - 24), 2, 2)
+        icon(self.symbol, self.theme.colour("ink")).paint(painter, self.rect().adjusted(0, 9, 0, -25))
+        painter.setFont(font(12, bold=True))
+        painter.setPen(self.theme.colour("ink"))
+        painter.drawText(self.rect().adjusted(0, 38, 0, 0), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, self.name)
+
+
+class Rail(QWidget):
+    """Workspaces of this window."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._steps = [_Step("Stack", "stack", theme)]
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 50, 0, 0)
+        for step in self._steps:
+            column.addWidget(step)
+        column.addStretch(1)
+
+    def sizeHint(self) -> QSize:
+        return QSize(62, 400)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        for step in self._steps:
+            step.theme = theme
+            step.update()

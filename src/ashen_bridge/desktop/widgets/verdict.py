@@ -1,0 +1,158 @@
+"""The verdict strip: the worst sensor of each group with its margin, expandable to all sensors."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.words import celsius, margin, number
+from ashen_bridge.predict.report import SensorRow
+
+_MARKS = {"bad": "✕", "near": "!", "good": "✓", "none": "·"}
+NEAR_K = 5.0
+
+
+def state_of(row: SensorRow) -> str:
+    """Return how a sensor stands against its limit."""
+    if row.margin_k is None:
+        return "none"
+    return "bad" if row.margin_k < 0 else "near" if row.margin_k < NEAR_K else "good"
+
+
+def worst_of_groups(rows: tuple[SensorRow, ...]) -> list[SensorRow]:
+    """Return of each sensor group the row with the least margin, or the hottest where there is no limit."""
+    groups: dict[str, list[SensorRow]] = {}
+    for row in rows:
+        groups.setdefault(row.group, []).append(row)
+    return [min(group, key=lambda row: row.margin_k if row.margin_k is not None else 1e6 - row.value_c) for group in groups.values()]
+
+
+class _Card(QFrame):
+    """One group's verdict; a click or Enter selects the part it is about."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("verdict")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self._session, self._body = session, ""
+        self.name, self.value, self.margin = QLabel(), QLabel(), QLabel()
+        self.name.setObjectName("quiet")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(11, 6, 11, 6)
+        layout.setSpacing(1)
+        self.setMinimumHeight(70)
+        layout.addWidget(self.name)
+        layout.addWidget(self.value)
+        layout.addWidget(self.margin)
+
+    def show_row(self, row: SensorRow, theme: Theme, stale: bool, provisional: bool) -> None:
+        """Show one sensor."""
+        state = state_of(row)
+        self._body = row.body
+        self.setProperty("state", state)
+        self.style().unpolish(self)
+        self.style().polish(self)
+        role = "stale" if stale else {"bad": "bad", "near": "warn", "good": "ink", "none": "ink"}[state]
+        self.name.setText(f"{row.group or 'Sensors'} · {row.name}" if row.group != row.name else row.name)
+        about = "≈ " if provisional else ""
+        self.value.setText(about + celsius(row.value_c, 1))
+        self.value.setStyleSheet(f"font-size: 19px; font-weight: bold; color: {theme.roles[role]};")
+        limit = "" if row.limit_c is None else f" to {number(row.limit_c)} °C"
+        words = "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit if state != 'bad' else ''}"
+        self.margin.setText(words)
+        self.margin.setStyleSheet(f"color: {theme.roles['stale' if stale else {'bad': 'bad', 'near': 'warn', 'good': 'good', 'none': 'quiet'}[state]]};")
+        self.setAccessibleName(f"{row.group} {row.name} {celsius(row.value_c, 1)}, {words}")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._session.look(selected=self._body)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._session.look(selected=self._body)
+        else:
+            super().keyPressEvent(event)
+
+
+class VerdictStrip(QWidget):
+    """Cards of all sensor groups, or the sentence that says why there are none."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self.cards: list[_Card] = []
+        self._row = QHBoxLayout()
+        self._row.setSpacing(8)
+        self.refusal = QLabel()
+        self.refusal.setObjectName("refusal")
+        self.refusal.setWordWrap(True)
+        self.waiting = QLabel("Computing the first numbers…")
+        self.waiting.setObjectName("quiet")
+        self.all = QPushButton("All sensors")
+        self.all.setAccessibleName("Show all sensors")
+        self.all.clicked.connect(self._show_all)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(5)
+        line = QHBoxLayout()
+        line.addLayout(self._row, 1)
+        line.addWidget(self.waiting, 1)
+        line.addWidget(self.all)
+        outer.addLayout(line)
+        outer.addWidget(self.refusal)
+        session.result_changed.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        self.theme = theme
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take over the session's result."""
+        session = self.session
+        rows = worst_of_groups(session.assessment.report.sensors) if session.assessment else []
+        while len(self.cards) < len(rows):
+            card = _Card(session)
+            self.cards.append(card)
+            self._row.addWidget(card, 1)
+        for at, card in enumerate(self.cards):
+            card.setVisible(at < len(rows))
+            if at < len(rows):
+                card.show_row(rows[at], self.theme, session.state in ("stale", "refused"), session.state == "provisional")
+        self.waiting.setVisible(not rows and session.state != "refused")
+        if session.assessment is not None and not rows:
+            self.waiting.setText("This device has no sensors, so there is no verdict yet.")
+        self.all.setEnabled(bool(rows))
+        self.refusal.setVisible(session.state == "refused")
+        self.refusal.setText(f"Cannot be computed as it stands: {session.refusal}")
+
+    def _show_all(self) -> None:
+        if self.session.assessment is None:
+            return
+        sheet = QFrame(self, Qt.WindowType.Popup)
+        sheet.setObjectName("card")
+        grid = QGridLayout(sheet)
+        grid.setContentsMargins(14, 10, 14, 10)
+        grid.setHorizontalSpacing(20)
+        for column, words in enumerate(("Sensor", "Group", "Reads", "Predicted", "Limit", "Margin")):
+            label = QLabel(words)
+            label.setObjectName("heading")
+            grid.addWidget(label, 0, column)
+        for at, row in enumerate(self.session.assessment.report.sensors, start=1):
+            cells = (
+                row.name, row.group, row.reads, celsius(row.value_c, 1), "–" if row.limit_c is None else celsius(row.limit_c),
+                f"{_MARKS[state_of(row)]} {'–' if row.margin_k is None else margin(row.margin_k)}",
+            )
+            for column, words in enumerate(cells):
+                label = QLabel(words)
+                if column >= 3:
+                    label.setAlignment(Qt.AlignmentFlag.AlignRight)
+                grid.addWidget(label, at, column)
+        sheet.adjustSize()
+        corner = self.all.mapToGlobal(QPoint(self.all.width() - sheet.sizeHint().width(), self.all.height() + 4))
+        sheet.move(corner)
+        sheet.show()

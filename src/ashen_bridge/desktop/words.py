@@ -1,0 +1,31 @@
+"""Numbers as people read them: unit, sensible digits, a true minus sign."""
+
+from __future__ import annotations
+
+
+def number(value: float, digits: int = 0, sign: bool = False) -> str:
+    """Return a number with a fixed number of digits."""
+    text = f"{value:+.{digits}f}" if sign else f"{value:.{digits}f}"
+    if float(text) == 0:
+        text = text.lstrip("+-")
+    return text.replace("-", "−")
+
+
+def celsius(value: float, digits: int = 0) -> str:
+    """Return a temperature."""
+    return f"{number(value, digits)} °C"
+
+
+def length(mm: float) -> str:
+    """Return a length: micrometres below a tenth of a millimetre, else millimetres."""
+    return f"{number(mm * 1e3)} µm" if abs(mm) < 0.1 else f"{number(mm, 2)} mm"
+
+
+def thickness(mm: float) -> str:
+    """Return a stock thickness with as few digits as it needs."""
+    return f"{mm:.2f}".rstrip("0").rstrip(".") if mm % 0.5 else f"{mm:.1f}"
+
+
+def margin(kelvin: float) -> str:
+    """Return a margin in words."""
+    return f"{number(kelvin, 0)} K to spare" if kelvin >= 0 else f"{number(-kelvin, 0)} K over"

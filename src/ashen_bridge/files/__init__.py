@@ -1,0 +1,1 @@
+"""Project files: archive and plain JSON, blob store, atomic saving, migration, demos."""

@@ -1,0 +1,159 @@
+"""Project files: `.ashb` (a ZIP of project.json, runs, images and the last prediction) and plain JSON."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import re
+import zipfile
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ashen_bridge.files.atomic import write_atomically
+from ashen_bridge.files.blobs import BlobStore, default_folder
+from ashen_bridge.files.errors import FileError
+from ashen_bridge.files.migrate import migrate
+from ashen_bridge.model.project import Project
+
+PROJECT = "project.json"
+SUFFIX = ".ashb"
+MAX_PROJECT_BYTES = 64 << 20
+MAX_TOTAL_BYTES = 1 << 30
+MAX_MEMBERS = 5000
+_BLOB = re.compile(r"(runs/(?P<run>[0-9a-f]{64})\.csv\.gz|images/(?P<image>[0-9a-f]{64})\.(png|jpg))")
+_EXTRA = re.compile(r"prediction/[a-z0-9_]{1,40}\.(json|npz)")
+
+
+@dataclass(frozen=True)
+class Opened:
+    """What a file holds: the project, and files of the last prediction by name (they may be out of date)."""
+
+    project: Project
+    extras: dict[str, bytes] = field(default_factory=dict)
+
+
+def open_project(path: Path, store: BlobStore | None = None) -> Opened:
+    """Return the content of a project file; its runs and images go to the blob store.
+
+    Raises
+    ------
+    FileError, ProjectError
+        One sentence that names the place. Nothing outside the blob store is written, whatever the file says.
+    """
+    try:
+        with path.open("rb") as file:
+            magic = file.read(4)
+    except OSError as error:
+        raise FileError(f"Cannot open '{path.name}': {error.strerror}.") from error
+    if magic[:2] == b"PK":
+        return _open_archive(path, store or BlobStore(default_folder()))
+    if path.stat().st_size > MAX_PROJECT_BYTES:
+        raise FileError(f"'{path.name}' is larger than a project can be ({MAX_PROJECT_BYTES >> 20} MB).")
+    return Opened(parse_project(path.read_bytes(), path.name))
+
+
+def parse_project(content: bytes, name: str) -> Project:
+    """Return the project in JSON text `content`; `name` is what the file is called in messages."""
+    if not content.strip():
+        raise FileError(f"'{name}' is empty.")
+    try:
+        data = json.loads(content.decode("utf-8-sig"), parse_constant=_refuse_constant)
+    except UnicodeDecodeError as error:
+        raise FileError(f"'{name}' is not a project: it is not text.") from error
+    except json.JSONDecodeError as error:
+        raise FileError(f"'{name}' is not valid JSON: {error.msg} in line {error.lineno}, column {error.colno}.") from error
+    except RecursionError as error:
+        raise FileError(f"'{name}' is nested too deeply to be a project.") from error
+    except ValueError as error:
+        raise FileError(f"'{name}': {error}.") from error
+    return Project.parse(migrate(data))
+
+
+def _refuse_constant(text: str) -> Any:
+    raise ValueError(f"'{text}' is not a number that a project can hold")
+
+
+def _open_archive(path: Path, store: BlobStore) -> Opened:
+    try:
+        with zipfile.ZipFile(path) as archive:
+            return _read_members(archive, path.name, store)
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError) as error:
+        if isinstance(error, OSError) and error.strerror:
+            raise FileError(f"Cannot read '{path.name}': {error.strerror}.") from error
+        raise FileError(f"'{path.name}' is damaged or cut off: {str(error).rstrip('.') or 'not a complete archive'}.") from error
+
+
+def _read_members(archive: zipfile.ZipFile, name: str, store: BlobStore) -> Opened:
+    members = [info for info in archive.infolist() if not info.is_dir()]
+    names = [info.filename for info in members]
+    if PROJECT not in names:
+        raise FileError(f"'{name}' is a ZIP archive but not a project: it holds no {PROJECT}.")
+    if len(set(names)) != len(names) or len(names) > MAX_MEMBERS:
+        raise FileError(f"'{name}' holds the same name twice or too many files.")
+    budget = MAX_TOTAL_BYTES
+    extras: dict[str, bytes] = {}
+    blobs: list[bytes] = []
+    text = b""
+    for info in members:
+        blob = _BLOB.fullmatch(info.filename)
+        if info.filename != PROJECT and not blob and not _EXTRA.fullmatch(info.filename):
+            raise FileError(f"'{name}' holds '{_short(info.filename)}', which does not belong in a project.")
+        limit = min(budget, MAX_PROJECT_BYTES if not blob else budget)
+        with archive.open(info) as member:
+            content = member.read(limit + 1)  # never trust the size the archive states
+        if len(content) > limit:
+            raise FileError(f"'{name}': '{_short(info.filename)}' unpacks to more than a project may hold.")
+        budget -= len(content)
+        if info.filename == PROJECT:
+            text = content
+        elif blob:
+            if hashlib.sha256(content).hexdigest() != (blob["run"] or blob["image"]):
+                raise FileError(f"'{name}': the content of '{_short(info.filename)}' does not match its name.")
+            blobs.append(content)
+        else:
+            extras[info.filename] = content
+    project = parse_project(text, f"{name}/{PROJECT}")
+    for content in blobs:
+        store.put(content)
+    return Opened(project, extras)
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= 60 else text[:57] + "…"
+
+
+def to_json(project: Project) -> bytes:
+    """Return a project as JSON text, without the fields that are not set."""
+    return (project.model_dump_json(indent=1, exclude_none=True) + "\n").encode()
+
+
+def save_project(path: Path, project: Project, extras: dict[str, bytes] | None = None, store: BlobStore | None = None) -> None:
+    """Save a project atomically: as plain JSON if `path` ends in .json, else as an archive.
+
+    Raises `FileError`; the file on disk is then what it was before.
+    """
+    if path.suffix == ".json":
+        write_atomically(path, to_json(project))
+        return
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        _add(archive, PROJECT, to_json(project))
+        for name, content in sorted((extras or {}).items()):
+            _add(archive, name, content)
+        blobs = {f"runs/{run.log_sha256}.csv.gz": run.log_sha256 for run in project.runs}
+        blobs |= {f"images/{image.sha256}.{image.suffix}": image.sha256 for image in project.images}
+        if blobs:
+            source = store or BlobStore(default_folder())
+            for name, digest in sorted(blobs.items()):
+                _add(archive, name, source.get(digest))
+    write_atomically(path, buffer.getvalue())
+
+
+def _add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
+    # A fixed date makes equal projects equal files.
+    info = zipfile.ZipInfo(name, date_time=(2000, 1, 1, 0, 0, 0))
+    info.compress_type = zipfile.ZIP_DEFLATED
+    info.external_attr = 0o644 << 16
+    archive.writestr(info, content)

@@ -1,0 +1,47 @@
+"""Saving that is either done or not begun: temporary file in the same folder, flushed to disk, then renamed."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import tempfile
+from pathlib import Path
+
+from ashen_bridge.files.errors import FileError
+
+
+def write_atomically(path: Path, content: bytes) -> None:
+    """Write `content` to `path`; a crash or a full disk leaves the old file as it was. Raises `FileError`."""
+    try:
+        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+    except OSError as error:
+        raise FileError(f"Cannot write into '{path.parent}': {error.strerror}.") from error
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+        os.chmod(name, mode)
+        os.replace(name, path)
+    except OSError as error:
+        with contextlib.suppress(OSError):
+            os.unlink(name)
+        raise FileError(f"Cannot save '{path.name}': {error.strerror}. The file on disk is unchanged.") from error
+    _sync_folder(path.parent)
+
+
+def _umask() -> int:
+    current = os.umask(0)
+    os.umask(current)
+    return current
+
+
+def _sync_folder(folder: Path) -> None:
+    # Some file systems cannot sync a folder; the rename itself has happened by then.
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)

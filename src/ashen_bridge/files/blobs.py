@@ -1,0 +1,47 @@
+"""Content-hashed store on disk: logs and pictures are kept once, by their SHA-256, shared by saves, undo and recovery."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+
+from ashen_bridge.files.atomic import write_atomically
+from ashen_bridge.files.errors import FileError
+
+
+def default_folder() -> Path:
+    """Return the user's blob folder."""
+    return Path(platformdirs.user_data_dir("ashen-bridge")) / "blobs"
+
+
+@dataclass(frozen=True)
+class BlobStore:
+    """Blobs under `folder`, each in a file named by its hash."""
+
+    folder: Path
+
+    def put(self, content: bytes) -> str:
+        """Store `content` and return its hash; storing it again costs nothing."""
+        digest = hashlib.sha256(content).hexdigest()
+        path = self._path(digest)
+        if not path.exists():
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_atomically(path, content)
+        return digest
+
+    def get(self, digest: str) -> bytes:
+        """Return a blob. Raises `FileError` if it is missing or damaged."""
+        path = self._path(digest)
+        try:
+            content = path.read_bytes()
+        except OSError as error:
+            raise FileError(f"The blob {digest[:12]}… is not in the store.") from error
+        if hashlib.sha256(content).hexdigest() != digest:
+            raise FileError(f"The blob {digest[:12]}… is damaged: its content does not match its hash.")
+        return content
+
+    def _path(self, digest: str) -> Path:
+        return self.folder / digest[:2] / digest
