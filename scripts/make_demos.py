@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from correlator import correlator
-
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.stored import pack
 from ashen_bridge.files.archive import save_project
+from correlator import correlator
 
 TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 

@@ -20,32 +20,50 @@ def solid(id_: str, name: str, k: float, rho: float, cp: float, source: str = IN
     origin = "handbook" if source == INCROPERA else "assumed"
     spread = 0.03 if source == INCROPERA else 0.2
     return {
-        "id": id_, "name": name, "kind": "solid", "conductivity_w_mk": quantity(k, spread, origin),
-        "density_kg_m3": quantity(rho, 0.01, origin), "specific_heat_j_kgk": quantity(cp, 0.03, origin),
-        "sources": [{"text": source}], **more,
+        "id": id_,
+        "name": name,
+        "kind": "solid",
+        "conductivity_w_mk": quantity(k, spread, origin),
+        "density_kg_m3": quantity(rho, 0.01, origin),
+        "specific_heat_j_kgk": quantity(cp, 0.03, origin),
+        "sources": [{"text": source}],
+        **more,
     }
 
 
 def pad(id_: str, name: str, k: float, curve: list[tuple[float, float]], thicknesses: list[float]) -> dict[str, object]:
     return {
-        "id": id_, "name": name, "kind": "pad", "conductivity_w_mk": quantity(k, 0.15, "assumed"),
-        "density_kg_m3": quantity(3000.0, 0.1, "assumed"), "specific_heat_j_kgk": quantity(1000.0, 0.1, "assumed"),
+        "id": id_,
+        "name": name,
+        "kind": "pad",
+        "conductivity_w_mk": quantity(k, 0.15, "assumed"),
+        "density_kg_m3": quantity(3000.0, 0.1, "assumed"),
+        "specific_heat_j_kgk": quantity(1000.0, 0.1, "assumed"),
         "contact_mm2k_w": quantity(20.0, 0.5, "assumed"),
         "compression": {
             "points": [{"strain": s, "pressure_kpa": p} for s, p in curve],
-            "sample_thickness_mm": quantity(2.0, 0.02, "assumed"), "sample_area_mm2": quantity(645.0, 0.02, "assumed"),
+            "sample_thickness_mm": quantity(2.0, 0.02, "assumed"),
+            "sample_area_mm2": quantity(645.0, 0.02, "assumed"),
         },
-        "stock_thicknesses_mm": thicknesses, "max_temperature_c": quantity(150.0, 0.0, "assumed"),
+        "stock_thicknesses_mm": thicknesses,
+        "max_temperature_c": quantity(150.0, 0.0, "assumed"),
         "sources": [{"text": TYPICAL, "method": "steady heat flow between plates", "claimed": False}],
     }
 
 
 def paste(id_: str, name: str, k: float, yield_kpa: float, filler_um: float) -> dict[str, object]:
     return {
-        "id": id_, "name": name, "kind": "paste", "conductivity_w_mk": quantity(k, 0.2, "assumed"),
-        "density_kg_m3": quantity(2600.0, 0.1, "assumed"), "specific_heat_j_kgk": quantity(900.0, 0.1, "assumed"),
+        "id": id_,
+        "name": name,
+        "kind": "paste",
+        "conductivity_w_mk": quantity(k, 0.2, "assumed"),
+        "density_kg_m3": quantity(2600.0, 0.1, "assumed"),
+        "specific_heat_j_kgk": quantity(900.0, 0.1, "assumed"),
         "contact_mm2k_w": quantity(1.5, 0.5, "assumed"),
-        "flow": {"yield_stress_kpa": quantity(yield_kpa, 0.3, "assumed"), "filler_um": quantity(filler_um, 0.2, "assumed")},
+        "flow": {
+            "yield_stress_kpa": quantity(yield_kpa, 0.3, "assumed"),
+            "filler_um": quantity(filler_um, 0.2, "assumed"),
+        },
         "sources": [{"text": TYPICAL, "claimed": True}],
     }
 
@@ -61,8 +79,24 @@ MATERIALS = [
     solid("aluminium_alloy", "Aluminium alloy, heat treated", 177, 2770, 875, electrically_conductive=True),
     {**solid("silicon", "Silicon", 148, 2330, 712), "temperature_exponent": -1.3},
     solid("steel", "Stainless steel", 14.9, 7900, 477, electrically_conductive=True),
-    solid("board_fr4_6", "Circuit board, 6 copper layers", 0.45, 1950, 1100, TYPICAL, in_plane_conductivity_w_mk=quantity(28.0, 0.3, "assumed")),
-    solid("substrate_organic", "Organic package substrate", 0.9, 1900, 1000, TYPICAL, in_plane_conductivity_w_mk=quantity(25.0, 0.3, "assumed")),
+    solid(
+        "board_fr4_6",
+        "Circuit board, 6 copper layers",
+        0.45,
+        1950,
+        1100,
+        TYPICAL,
+        in_plane_conductivity_w_mk=quantity(28.0, 0.3, "assumed"),
+    ),
+    solid(
+        "substrate_organic",
+        "Organic package substrate",
+        0.9,
+        1900,
+        1000,
+        TYPICAL,
+        in_plane_conductivity_w_mk=quantity(25.0, 0.3, "assumed"),
+    ),
     solid("power_stage", "Power stage, moulded on lead frame", 4.0, 2400, 800, TYPICAL),
     solid("ferrite_coil", "Ferrite choke with winding", 5.0, 4800, 700, TYPICAL),
     pad("pad_soft", "Soft gap pad", 4.5, SOFT, STEPS),

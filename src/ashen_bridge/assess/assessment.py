@@ -51,7 +51,9 @@ def judge(
                 rows, _ = engine.mechanics(with_more_pad(project, report.build, joints, CLIFF_STEP_MM), report.build)
             except AshenError:
                 continue  # a step further cannot even be assembled; the present state is what is judged
-            after.update({(die.id, label): row.force_n for die in dies for row in rows if (row.joint, row.lower) == (die.id, die.lower)})
+            after.update(
+                {(die.id, label): row.force_n for die in dies for row in rows if (row.joint, row.lower) == (die.id, die.lower)}
+            )
     case = Case(project, resolve(project, report.build), report, without, after, CLIFF_STEP_MM)
     return Assessment(prediction, findings(case))
 

@@ -11,6 +11,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.report import Report
 
+
 def thickness_strip(
     project: Project,
     report: Report,

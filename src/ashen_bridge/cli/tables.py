@@ -23,18 +23,31 @@ def as_text(project: Project, assessment: Assessment) -> str:
     build, point = project.build(report.build), project.point(report.point)
     parts = [f"{project.name or 'Project'} · {build.label} · {point.label} · {report.power_w:.0f} W at {report.ambient_c:.0f} °C"]
     sensors = [
-        [row.name, f"{row.value_c:.1f}", "–" if row.limit_c is None else f"{row.limit_c:.0f}", "–" if row.margin_k is None else f"{row.margin_k:+.1f}"]
+        [
+            row.name,
+            f"{row.value_c:.1f}",
+            "–" if row.limit_c is None else f"{row.limit_c:.0f}",
+            "–" if row.margin_k is None else f"{row.margin_k:+.1f}",
+        ]
         for row in report.sensors
     ]
     parts.append(_table(sensors, ["sensor", "°C", "limit °C", "margin K"]))
-    parts.append(_table([_joint(row) for row in report.joints], ["joint", "over", "gap mm", "bond line µm", "compr.", "kPa", "N", "contact", "drop K"]))
+    parts.append(
+        _table(
+            [_joint(row) for row in report.joints],
+            ["joint", "over", "gap mm", "bond line µm", "compr.", "kPa", "N", "contact", "drop K"],
+        )
+    )
     plates = [
-        [row.id, f"{row.z_mm:.3f}", f"{row.tilt_x_mrad:+.2f}", f"{row.tilt_y_mrad:+.2f}", f"{row.t_mean_c:.1f}"] for row in report.plates
+        [row.id, f"{row.z_mm:.3f}", f"{row.tilt_x_mrad:+.2f}", f"{row.tilt_y_mrad:+.2f}", f"{row.t_mean_c:.1f}"]
+        for row in report.plates
     ]
     parts.append(_table(plates, ["plate", "height mm", "tilt x mrad", "tilt y mrad", "mean °C"]))
     parts.append(_table([[row.id, f"{row.force_n:.1f}"] for row in report.fasteners], ["fastener", "force N"]))
     if assessment.findings:
-        parts.append("\n".join(f"{finding.severity:>8}  {finding.text}\n{'':>8}  → {finding.remedy}" for finding in assessment.findings))
+        parts.append(
+            "\n".join(f"{finding.severity:>8}  {finding.text}\n{'':>8}  → {finding.remedy}" for finding in assessment.findings)
+        )
     else:
         parts.append("Nothing to report: every rule is satisfied.")
     mesh = report.mesh
@@ -49,10 +62,15 @@ def as_text(project: Project, assessment: Assessment) -> str:
 def _joint(row: Any) -> list[str]:
     bond = row.bond_line_um
     return [
-        row.id, row.lower, f"{row.gap_mm:.3f}", f"{bond.min:.0f}…{bond.mean:.0f}…{bond.max:.0f}",
+        row.id,
+        row.lower,
+        f"{row.gap_mm:.3f}",
+        f"{bond.min:.0f}…{bond.mean:.0f}…{bond.max:.0f}",
         "–" if row.compression is None else f"{row.compression:.0%}",
         f"{row.pressure_kpa.min:.0f}…{row.pressure_kpa.mean:.0f}…{row.pressure_kpa.max:.0f}",
-        f"{row.force_n:.1f}", f"{row.contact_fraction:.0%}", f"{row.drop_k:.1f}",
+        f"{row.force_n:.1f}",
+        f"{row.contact_fraction:.0%}",
+        f"{row.drop_k:.1f}",
     ]
 
 

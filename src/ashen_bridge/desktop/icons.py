@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
 _SIZE = 64
 
@@ -22,7 +22,7 @@ def icon(name: str, colour: QColor) -> QIcon:
 
 
 def _lines(painter: QPainter, *points: tuple[float, float]) -> None:
-    painter.drawPolyline([QPointF(x, y) for x, y in points])
+    painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in points]))
 
 
 def _stack(painter: QPainter, colour: QColor) -> None:
@@ -80,6 +80,13 @@ def _remove(painter: QPainter, colour: QColor) -> None:
 
 
 _DRAW = {
-    "stack": _stack, "undo": _undo, "redo": _redo, "open": _open, "save": _save, "theme": _theme, "up": _up, "down": _down,
+    "stack": _stack,
+    "undo": _undo,
+    "redo": _redo,
+    "open": _open,
+    "save": _save,
+    "theme": _theme,
+    "up": _up,
+    "down": _down,
     "remove": _remove,
 }

@@ -148,7 +148,11 @@ class JobRunner(QObject):
         from ashen_bridge.assess.strip import thickness_strip
 
         for cell in thickness_strip(
-            request.project, request.base.report, request.joints, request.thicknesses_mm, engine=engine,
+            request.project,
+            request.base.report,
+            request.joints,
+            request.thicknesses_mm,
+            engine=engine,
             cancelled=lambda: self._superseded(request),
         ):
             self._emit(Result(request.number, "strip", cell))

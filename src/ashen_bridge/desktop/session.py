@@ -6,7 +6,7 @@ edit → document → request → worker → result → views. Views only read f
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -42,7 +42,7 @@ class View:
     whole_group: bool = True
     overlay: Overlay = "margins"
     side: Side = Side.FRONT
-    cut: Cut = Cut("x", 0.05)
+    cut: Cut = field(default_factory=lambda: Cut("x", 0.05))
 
 
 class Session(QObject):
@@ -133,7 +133,7 @@ class Session(QObject):
     def look(self, **changes: object) -> None:
         """Change what is looked at."""
         old = self.view
-        self.view = View(**{**vars(old), **changes})  # type: ignore[arg-type]
+        self.view = View(**{**vars(old), **changes})
         if self.view == old:
             return
         self.view_changed.emit()

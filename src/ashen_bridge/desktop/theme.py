@@ -2,22 +2,61 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from importlib import resources
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 LIGHT = {
-    "ground": "#e4dfd7", "surface": "#f3efe9", "raised": "#fbf9f5", "line": "#cbc3b7", "ink": "#2a2725", "quiet": "#665f57",
-    "stale": "#857c72", "ember": "#b3410f", "ember_soft": "#f3d9c6", "steel": "#335a78", "steel_soft": "#d5e1ea", "on_accent": "#ffffff",
-    "board": "#d3cbbc", "board_edge": "#a3998a", "part": "#b5aca0", "plate": "#c3b3a1", "plate_edge": "#7d6c5a", "pad": "#7f97a8",
-    "paste": "#d9a441", "air": "#fdfcfa", "good": "#3d5f45", "warn": "#8a5300", "bad": "#a32d12",
+    "ground": "#e4dfd7",
+    "surface": "#f3efe9",
+    "raised": "#fbf9f5",
+    "line": "#cbc3b7",
+    "ink": "#2a2725",
+    "quiet": "#665f57",
+    "stale": "#857c72",
+    "ember": "#b3410f",
+    "ember_soft": "#f3d9c6",
+    "steel": "#335a78",
+    "steel_soft": "#d5e1ea",
+    "on_accent": "#ffffff",
+    "board": "#d3cbbc",
+    "board_edge": "#a3998a",
+    "part": "#b5aca0",
+    "plate": "#c3b3a1",
+    "plate_edge": "#7d6c5a",
+    "pad": "#7f97a8",
+    "paste": "#d9a441",
+    "air": "#fdfcfa",
+    "good": "#3d5f45",
+    "warn": "#8a5300",
+    "bad": "#a32d12",
 }
 DARK = {
-    "ground": "#1b1917", "surface": "#242120", "raised": "#2f2b29", "line": "#47413c", "ink": "#eee8df", "quiet": "#b3aaa0",
-    "stale": "#8f867d", "ember": "#f08a4b", "ember_soft": "#4d2f1e", "steel": "#93b9d4", "steel_soft": "#2b3b47", "on_accent": "#1b1917",
-    "board": "#3b3631", "board_edge": "#655c52", "part": "#5d564e", "plate": "#574a3e", "plate_edge": "#a08c76", "pad": "#54707f",
-    "paste": "#c79334", "air": "#171513", "good": "#9cc4a2", "warn": "#e8b368", "bad": "#ff9a7d",
+    "ground": "#1b1917",
+    "surface": "#242120",
+    "raised": "#2f2b29",
+    "line": "#47413c",
+    "ink": "#eee8df",
+    "quiet": "#b3aaa0",
+    "stale": "#8f867d",
+    "ember": "#f08a4b",
+    "ember_soft": "#4d2f1e",
+    "steel": "#93b9d4",
+    "steel_soft": "#2b3b47",
+    "on_accent": "#1b1917",
+    "board": "#3b3631",
+    "board_edge": "#655c52",
+    "part": "#5d564e",
+    "plate": "#574a3e",
+    "plate_edge": "#a08c76",
+    "pad": "#54707f",
+    "paste": "#c79334",
+    "air": "#171513",
+    "good": "#9cc4a2",
+    "warn": "#e8b368",
+    "bad": "#ff9a7d",
 }
 _HEAT = ((0.0, "#38322f"), (0.35, "#8c3414"), (0.6, "#d05a1c"), (0.8, "#f0a55a"), (1.0, "#fdeecb"))
 _MECHANICS = ((0.0, "#e9f0f5"), (0.4, "#9dbcd2"), (0.75, "#4a7898"), (1.0, "#12334a"))
@@ -69,7 +108,7 @@ THEMES = {"light": Theme("light", LIGHT), "dark": Theme("dark", DARK)}
 
 def _ramp(stops: tuple[tuple[float, str], ...], share: float) -> QColor:
     share = min(1.0, max(0.0, share))
-    for (a, low), (b, high) in zip(stops, stops[1:], strict=False):
+    for (a, low), (b, high) in itertools.pairwise(stops):
         if share <= b:
             t = (share - a) / (b - a)
             one, two = QColor(low), QColor(high)

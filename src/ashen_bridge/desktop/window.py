@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
-from PyQt6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QLabel, QMainWindow, QMessageBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.jobs import JobRunner
@@ -46,10 +56,14 @@ class MainWindow(QMainWindow):
         self.message.setObjectName("refusal")
         self.message.setWordWrap(True)
         self.message.hide()
-        self._message_timer = QTimer(self, singleShot=True, interval=9000)
+        self._message_timer = QTimer(self)
+        self._message_timer.setSingleShot(True)
+        self._message_timer.setInterval(9000)
         self._message_timer.timeout.connect(self.message.hide)
         self._lay_out()
         self._status = QLabel()
+        self._status.setObjectName("quiet")
+        self._status.setContentsMargins(64, 0, 0, 0)
         self.statusBar().addPermanentWidget(self._status, 1)
         self.session.refused.connect(self.say)
         self.session.document_replaced.connect(self._follow_document)
@@ -87,11 +101,11 @@ class MainWindow(QMainWindow):
     def _make_actions(self) -> dict[str, QAction]:
         made: dict[str, QAction] = {}
 
-        def add(name: str, words: str, keys: str | QKeySequence.StandardKey, act: object) -> None:
+        def add(name: str, words: str, keys: str | QKeySequence.StandardKey, act: Callable[[], object]) -> None:
             action = QAction(words, self)
             action.setShortcut(QKeySequence(keys))
             action.setToolTip(f"{words} ({action.shortcut().toString()})")
-            action.triggered.connect(act)
+            action.triggered.connect(lambda _: act())
             self.addAction(action)
             made[name] = action
 
@@ -101,7 +115,12 @@ class MainWindow(QMainWindow):
         add("save", "Save", QKeySequence.StandardKey.Save, lambda: self.save())
         add("save_as", "Save as…", "Ctrl+Shift+S", lambda: self.save_as())
         add("theme", "Light or dark", "Ctrl+T", lambda: self.toggle_theme())
-        add("group", "Whole group or one joint", "G", lambda: self.session.look(whole_group=not self.session.view.whole_group))
+        add(
+            "group",
+            "Whole group or one joint",
+            "G",
+            lambda: self.session.look(whole_group=not self.session.view.whole_group),
+        )
         add("thicker", "One stock step thicker", "+", lambda: self._step(1))
         add("thinner", "One stock step thinner", "-", lambda: self._step(-1))
         return made
@@ -138,7 +157,12 @@ class MainWindow(QMainWindow):
 
     def _show_status(self) -> None:
         session = self.session
-        words = {"absent": "no numbers yet", "stale": "computing…", "provisional": "coarse numbers, refining…", "refused": "not computable"}
+        words = {
+            "absent": "no numbers yet",
+            "stale": "computing…",
+            "provisional": "coarse numbers, refining…",
+            "refused": "not computable",
+        }
         if session.state == "current" and session.assessment is not None:
             report = session.assessment.report
             mesh = "" if report.mesh.refinement_k is None else f" · mesh ±{report.mesh.refinement_k:.1f} K"
@@ -164,7 +188,10 @@ class MainWindow(QMainWindow):
 
     def _show_undo(self) -> None:
         stack = self.session.document.undo_stack
-        for name, able, text in (("undo", stack.canUndo(), stack.undoText()), ("redo", stack.canRedo(), stack.redoText())):
+        for name, able, text in (
+            ("undo", stack.canUndo(), stack.undoText()),
+            ("redo", stack.canRedo(), stack.redoText()),
+        ):
             action = self.command_actions[name]
             action.setEnabled(able)
             action.setToolTip(f"{action.text()} {text} ({action.shortcut().toString()})")
@@ -189,7 +216,9 @@ class MainWindow(QMainWindow):
         except AshenError as error:
             self._tell("This file cannot be opened", str(error))
             return False
-        if problem is not None and not self._ask("This file opens, but cannot be computed", f"{problem}\n\nOpen it to put it right?"):
+        if problem is not None and not self._ask(
+            "This file opens, but cannot be computed", f"{problem}\n\nOpen it to put it right?"
+        ):
             return False
         if not self._may_leave():
             return False
@@ -204,7 +233,9 @@ class MainWindow(QMainWindow):
 
     def save_as(self) -> bool:
         """Ask for a name and save there."""
-        start = _folder(self.session.document) / (self.session.document.path.name if self.session.document.path else "project.ashb")
+        start = _folder(self.session.document) / (
+            self.session.document.path.name if self.session.document.path else "project.ashb"
+        )
         name, _ = QFileDialog.getSaveFileName(self, "Save the project as", str(start), FILTER)
         if not name:
             return False
@@ -225,8 +256,11 @@ class MainWindow(QMainWindow):
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
-            self, "Unsaved work", f"“{self.session.document.title}” has unsaved changes. Save them first?",
-            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
+            self,
+            "Unsaved work",
+            f"“{self.session.document.title}” has unsaved changes. Save them first?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
         )
         if answer == buttons.Save:
             return self.save()

@@ -24,10 +24,11 @@ def migrate(data: Any, steps: dict[int, Callable[[Plain], Plain]] | None = None,
     if version > target:
         raise FileError(f"The project is in format version {version}; this program knows versions up to {target}.")
     known = STEPS if steps is None else steps
+    current: Plain = data
     while version < target:
         if version not in known:
             raise FileError(f"Format version {version} can no longer be read.")
-        data = known[version](data)
+        current = known[version](current)
         version += 1
-        data = {**data, "version": version}
-    return data
+        current = {**current, "version": version}
+    return current

@@ -9,7 +9,10 @@ from ashen_bridge.predict.report import JointRow
 
 BARELY = 0.05  # compression below which contact is by luck; common practice, no source
 TOO_MUCH = 0.40  # compression above which a pad is damaged and pushes hard; common practice, no source
-WEDGE_UM, WEDGE_SHARE = 20.0, 0.4  # bond-line difference across a die, absolute and over its mean; common practice, no source
+WEDGE_UM, WEDGE_SHARE = (
+    20.0,
+    0.4,
+)  # bond-line difference across a die, absolute and over its mean; common practice, no source
 HELD_OFF_K = 1.0  # kelvins on the die that make pads' push worth a word
 NOTHING = 0.05  # share of today's force that counts as nothing left
 FULL = 0.98
@@ -27,10 +30,15 @@ def limit_exceeded(case: Case) -> Iterator[Finding]:
     """A sensor is predicted above its limit."""
     over = [row for row in case.report.sensors if row.margin_k is not None and row.margin_k < 0]
     for row in sorted(over, key=lambda row: row.margin_k or 0.0):
-        assert row.limit_c is not None and row.margin_k is not None  # both come together
+        assert row.limit_c is not None  # a margin comes with its limit
+        assert row.margin_k is not None
         yield Finding(
-            code="limit_exceeded", severity="serious", about=row.body,
-            text=f"{row.name} is predicted at {row.value_c:.0f} °C, {-row.margin_k:.0f} K above its limit of {row.limit_c:.0f} °C.",
+            code="limit_exceeded",
+            severity="serious",
+            about=row.body,
+            text=(
+                f"{row.name} is predicted at {row.value_c:.0f} °C, {-row.margin_k:.0f} K above its limit of {row.limit_c:.0f} °C."
+            ),
             remedy="Follow the descent of this part: the largest step is where work pays.",
             numbers={"value_c": row.value_c, "limit_c": row.limit_c, "margin_k": row.margin_k},
         )
@@ -51,14 +59,18 @@ def pads_hold_die_off(case: Case) -> Iterator[Finding]:
         worst = max(case.grouped(pads), key=lambda item: sum(member.force_n for member in item[2]))
         share = pad_force / total
         yield Finding(
-            code="pads_hold_die_off", severity="serious" if cost > 4 else "warning", about=row.id,
+            code="pads_hold_die_off",
+            severity="serious" if cost > 4 else "warning",
+            about=row.id,
             text=(
-                f"The pads take {share:.0%} of the screws' force, so the die's bond line is {row.bond_line_um.mean:.0f} µm instead of "
-                f"{free.bond_line_um:.0f} µm and the die {cost:.0f} K hotter."
+                f"The pads take {share:.0%} of the screws' force, so the die's bond line is {row.bond_line_um.mean:.0f} µm "
+                f"instead of {free.bond_line_um:.0f} µm and the die {cost:.0f} K hotter."
             ),
             remedy=f"Go thinner or softer on {worst[0]} (it pushes hardest), or raise the screws' force.",
             numbers={
-                "pad_force_share": share, "bond_line_um": row.bond_line_um.mean, "bond_line_without_um": free.bond_line_um,
+                "pad_force_share": share,
+                "bond_line_um": row.bond_line_um.mean,
+                "bond_line_without_um": free.bond_line_um,
                 "cost_k": cost,
             },
             also=tuple(member.id for member in worst[2]),
@@ -71,7 +83,9 @@ def cliff(case: Case) -> Iterator[Finding]:
         row = next(row for row in case.report.joints if row.id == joint)
         if row.force_n > 1.0 and after < NOTHING * row.force_n:
             yield Finding(
-                code="cliff", severity="warning", about=joint,
+                code="cliff",
+                severity="warning",
+                about=joint,
                 text=(
                     f"Another {case.cliff_step_mm:g} mm of pad on {group} takes the die's force from {row.force_n:.0f} N to "
                     f"{'nothing' if after < 0.5 else f'{after:.0f} N'}."
@@ -87,10 +101,12 @@ def wedge_on_die(case: Case) -> Iterator[Finding]:
         across = row.bond_line_um.max - row.bond_line_um.min
         if across > WEDGE_UM and across > WEDGE_SHARE * row.bond_line_um.mean:
             yield Finding(
-                code="wedge", severity="warning", about=row.id,
+                code="wedge",
+                severity="warning",
+                about=row.id,
                 text=(
-                    f"The die's bond line is a wedge: {row.bond_line_um.min:.0f} µm on one side, {row.bond_line_um.max:.0f} µm on the "
-                    "other, because the cooler sits tilted."
+                    f"The die's bond line is a wedge: {row.bond_line_um.min:.0f} µm on one side, "
+                    f"{row.bond_line_um.max:.0f} µm on the other, because the cooler sits tilted."
                 ),
                 remedy="Even out the pads on both sides of the die: the thick side has the pads that push hardest.",
                 numbers={"min_um": row.bond_line_um.min, "max_um": row.bond_line_um.max},
@@ -105,15 +121,22 @@ def die_pressure(case: Case) -> Iterator[Finding]:
         mean = row.pressure_kpa.mean
         if low is not None and mean < low.value:
             yield Finding(
-                code="die_pressure_low", severity="warning", about=row.id,
+                code="die_pressure_low",
+                severity="warning",
+                about=row.id,
                 text=f"The mean pressure on the die is {mean:.0f} kPa; at least {low.value:.0f} kPa are wanted.",
                 remedy="Thinner or softer pads, washers under the spring screws, or stiffer springs.",
                 numbers={"pressure_kpa": mean, "min_kpa": low.value},
             )
         if high is not None and mean > high.value:
             yield Finding(
-                code="die_pressure_high", severity="serious", about=row.id,
-                text=f"The mean pressure on the die is {mean:.0f} kPa, above the {high.value:.0f} kPa it is meant to take: it may crack.",
+                code="die_pressure_high",
+                severity="serious",
+                about=row.id,
+                text=(
+                    f"The mean pressure on the die is {mean:.0f} kPa, above the {high.value:.0f} kPa it is meant to take: "
+                    "it may crack."
+                ),
                 remedy="Take washers out or use softer springs; tighten crosswise in small equal turns.",
                 numbers={"pressure_kpa": mean, "max_kpa": high.value},
             )
@@ -125,10 +148,13 @@ def not_touching(case: Case) -> Iterator[Finding]:
     for label, total, members in case.grouped(rows):
         air = max(member.air_um for member in members)
         yield Finding(
-            code="not_touching", severity="serious", about=members[0].id,
+            code="not_touching",
+            severity="serious",
+            about=members[0].id,
             text=f"{_untouched(label, total, members)}: {air:.0f} µm of air {'is' if len(members) == 1 else 'are'} left above.",
             remedy="A thicker pad, or find out what holds the plate up: another group may be too thick.",
-            numbers={"count": len(members), "air_um": air}, also=tuple(member.id for member in members[1:]),
+            numbers={"count": len(members), "air_um": air},
+            also=tuple(member.id for member in members[1:]),
         )
 
 
@@ -140,10 +166,13 @@ def barely_touching(case: Case) -> Iterator[Finding]:
     for label, total, members in case.grouped(rows):
         least = min(member.compression or 0.0 for member in members)
         yield Finding(
-            code="barely_touching", severity="warning", about=members[0].id,
+            code="barely_touching",
+            severity="warning",
+            about=members[0].id,
             text=f"{_count(label, total, members)} barely touching: compressed by {least:.0%}, less than their own tolerance.",
             remedy="A step thicker if the die can bear it, a softer pad, or putty.",
-            numbers={"count": len(members), "compression": least}, also=tuple(member.id for member in members[1:]),
+            numbers={"count": len(members), "compression": least},
+            also=tuple(member.id for member in members[1:]),
         )
 
 
@@ -153,10 +182,16 @@ def over_compressed(case: Case) -> Iterator[Finding]:
     for label, total, members in case.grouped(rows):
         most = max(member.compression or 0.0 for member in members)
         yield Finding(
-            code="over_compressed", severity="warning", about=members[0].id,
-            text=f"{_count(label, total, members)} over-compressed: {most:.0%} (more than {TOO_MUCH:.0%} harms the pad and pushes hard).",
+            code="over_compressed",
+            severity="warning",
+            about=members[0].id,
+            text=(
+                f"{_count(label, total, members)} over-compressed: {most:.0%} "
+                f"(more than {TOO_MUCH:.0%} harms the pad and pushes hard)."
+            ),
             remedy="A step thinner, or a softer pad.",
-            numbers={"count": len(members), "compression": most}, also=tuple(member.id for member in members[1:]),
+            numbers={"count": len(members), "compression": most},
+            also=tuple(member.id for member in members[1:]),
         )
 
 
@@ -167,8 +202,13 @@ def bare_part(case: Case) -> Iterator[Finding]:
             continue
         row = case.report.joint_over(component.id)
         yield Finding(
-            code="bare_part", severity="warning", about=row.id if row else component.id,
-            text=f"{case.label(component.id)} is bare over {1 - component.covered:.0%} of its top: the heat under that part has no short way out.",
+            code="bare_part",
+            severity="warning",
+            about=row.id if row else component.id,
+            text=(
+                f"{case.label(component.id)} is bare over {1 - component.covered:.0%} of its top: "
+                "the heat under that part has no short way out."
+            ),
             remedy="Cut the piece to the whole outline of the part.",
             numbers={"covered": component.covered},
         )
@@ -180,7 +220,9 @@ def too_little_paste(case: Case) -> Iterator[Finding]:
         if row.paste_coverage is not None and row.paste_coverage < FULL:
             outside = " (below its yield stress, outside the bond-line law)" if row.paste_outside_law else ""
             yield Finding(
-                code="too_little_paste", severity="serious" if row.paste_coverage < 0.7 else "warning", about=row.id,
+                code="too_little_paste",
+                severity="serious" if row.paste_coverage < 0.7 else "warning",
+                about=row.id,
                 text=(
                     f"The paste on {case.label(row.lower)} fills only {row.paste_coverage:.0%} of a gap of "
                     f"{row.bond_line_um.mean:.0f} µm{outside}."
@@ -207,6 +249,14 @@ def _count(label: str, total: int, members: list[JointRow]) -> str:
 
 
 RULES: tuple[Rule, ...] = (
-    limit_exceeded, pads_hold_die_off, cliff, wedge_on_die, die_pressure, not_touching, barely_touching, over_compressed,
-    bare_part, too_little_paste,
+    limit_exceeded,
+    pads_hold_die_off,
+    cliff,
+    wedge_on_die,
+    die_pressure,
+    not_touching,
+    barely_touching,
+    over_compressed,
+    bare_part,
+    too_little_paste,
 )

@@ -50,13 +50,19 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                 )
             elif (material.kind is MaterialKind.PASTE) != (piece.volume_mm3 is not None):
                 amount = "a dispensed volume" if material.kind is MaterialKind.PASTE else "a thickness"
-                yield AssemblyError(f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value}, so it needs {amount}.", (joint.id,))
+                yield AssemblyError(
+                    f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value}, so it needs {amount}.",
+                    (joint.id,),
+                )
     for fastener, setting in resolved.fasteners:
         if fastener.kind in ("glued", "spring arm"):
-            yield UnsupportedError(f"Fastener '{fastener.id}' is {fastener.kind}: that kind cannot be computed yet.", (fastener.id,))
+            yield UnsupportedError(
+                f"Fastener '{fastener.id}' is {fastener.kind}: that kind cannot be computed yet.", (fastener.id,)
+            )
         if setting.washers_mm.value and fastener.kind != "sprung":
             yield AssemblyError(
-                f"Fastener '{fastener.id}' is {fastener.kind}: washers change the force of sprung fasteners only.", (fastener.id,)
+                f"Fastener '{fastener.id}' is {fastener.kind}: washers change the force of sprung fasteners only.",
+                (fastener.id,),
             )
         if setting.turns is not None:
             yield UnsupportedError(f"Fastener '{fastener.id}' is set by turns, which cannot be computed yet.", (fastener.id,))
@@ -73,15 +79,27 @@ def _places(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         carrier = present.get(body.on)
         if carrier is None:
             reason = "the case" if body.on in ("case", "ground") else f"'{body.on}', which this build removes"
-            yield AssemblyError(f"Body '{body.id}' is carried by {reason}; it must stand on the board or on a body that is there.", (body.id,))
+            yield AssemblyError(
+                f"Body '{body.id}' is carried by {reason}; it must stand on the board or on a body that is there.",
+                (body.id,),
+            )
             continue
         if isinstance(carrier, Plate):
-            yield AssemblyError(f"Body '{body.id}' is carried by plate '{carrier.id}'; only board and substrates carry bodies.", (body.id,))
+            yield AssemblyError(
+                f"Body '{body.id}' is carried by plate '{carrier.id}'; only board and substrates carry bodies.",
+                (body.id,),
+            )
         outside = region_of(body.footprint) - region_of(carrier.footprint)
         if outside.area > 1e-9:
-            yield AssemblyError(f"Body '{body.id}' stands {_reach(outside, region_of(carrier.footprint))} outside '{carrier.id}'.", (body.id,))
+            yield AssemblyError(
+                f"Body '{body.id}' stands {_reach(outside, region_of(carrier.footprint))} outside '{carrier.id}'.",
+                (body.id,),
+            )
         if isinstance(carrier, Substrate | Component) and carrier.side != body.side:
-            yield AssemblyError(f"Body '{body.id}' is on the {body.side} but its carrier '{carrier.id}' is on the other side.", (body.id,))
+            yield AssemblyError(
+                f"Body '{body.id}' is on the {body.side} but its carrier '{carrier.id}' is on the other side.",
+                (body.id,),
+            )
 
 
 def _reach(outside: Region, carrier: Region) -> str:
@@ -99,7 +117,8 @@ def _overlaps(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         shared = region_of(one.footprint) & region_of(other.footprint)
         if shared.area > 1e-9:
             yield AssemblyError(
-                f"Bodies '{one.id}' and '{other.id}' overlap by {shared.area * 1e6:.3g} mm² on '{one.on}' ({one.side}).", (one.id, other.id)
+                f"Bodies '{one.id}' and '{other.id}' overlap by {shared.area * 1e6:.3g} mm² on '{one.on}' ({one.side}).",
+                (one.id, other.id),
             )
 
 
@@ -113,13 +132,18 @@ def _joints(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         for low in joint.lower:
             lower = present[low]
             if not isinstance(lower, Board) and lower.side != upper.side:
-                yield AssemblyError(f"Joint '{joint.id}' joins '{low}' ({lower.side}) and '{upper.id}' ({upper.side}): different sides.", (joint.id,))
+                yield AssemblyError(
+                    f"Joint '{joint.id}' joins '{low}' ({lower.side}) and '{upper.id}' ({upper.side}): different sides.",
+                    (joint.id,),
+                )
             elif not region_of(lower.footprint) & region_of(upper.footprint):
                 yield AssemblyError(f"Joint '{joint.id}': '{low}' and '{upper.id}' do not face each other anywhere.", (joint.id,))
         covered = [region_of(present[low].footprint) & region_of(upper.footprint) for low in joint.lower]
         for piece in joint.pieces:
             if piece.footprint and not any(region_of(piece.footprint) & face for face in covered):
-                yield AssemblyError(f"Piece '{piece.id}' of joint '{joint.id}' lies beside the faces it should join.", (joint.id,))
+                yield AssemblyError(
+                    f"Piece '{piece.id}' of joint '{joint.id}' lies beside the faces it should join.", (joint.id,)
+                )
 
 
 def _held(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
@@ -131,4 +155,7 @@ def _held(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         below = any(joint.upper == plate.id for joint in resolved.joints)
         above = any(plate.id in joint.lower and joint.upper in present for joint in resolved.joints)
         if not fastened and not (below and above):
-            yield AssemblyError(f"Nothing holds '{plate.id}': no fastener joins it and it is not clamped between two joints.", (plate.id,))
+            yield AssemblyError(
+                f"Nothing holds '{plate.id}': no fastener joins it and it is not clamped between two joints.",
+                (plate.id,),
+            )

@@ -63,7 +63,7 @@ class Facing:
 
 @dataclass(frozen=True)
 class Plan:
-    """All facings; for each body and side the region of its outward face that nothing faces, and likewise of plates' near faces."""
+    """All facings; `bare`: what nothing faces of each outward face, `bare_under`: of each plate's near face."""
 
     facings: tuple[Facing, ...]
     bare: dict[tuple[str, Side], Region]

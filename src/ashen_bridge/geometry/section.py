@@ -90,8 +90,11 @@ class Section:
 PlateHeight = Callable[[str, Floats, Floats], Floats]
 """(plate, x, y) → outward height of its reference plane [m]."""
 
+Give = Callable[[str, str], float]
+"""(joint, lower body) → by how much the surroundings of a joint give way under its force [m]."""
 
-def section(scene: Scene, plate_height: PlateHeight, cut: Cut) -> Section:
+
+def section(scene: Scene, plate_height: PlateHeight, give: Give, cut: Cut) -> Section:
     """Return the section of a scene with its plates where `plate_height` says."""
     bodies = [part for body in scene.bodies.values() for part in _cut_body(scene, body, plate_height, cut)]
     fillings = [
@@ -99,7 +102,7 @@ def section(scene: Scene, plate_height: PlateHeight, cut: Cut) -> Section:
         for facing in scene.plan.facings
         if facing.joint is not None
         for patch in facing.patches
-        for part in _cut_patch(scene, facing, patch, plate_height, cut)
+        for part in _cut_patch(scene, facing, patch, plate_height, give, cut)
     ]
     return Section(cut, tuple(bodies), tuple(fillings))
 
@@ -135,7 +138,9 @@ def _parts(body: SceneBody) -> Iterator[tuple[Region, float]]:
     yield rest, 0.0
 
 
-def _cut_patch(scene: Scene, facing: Facing, patch: Patch, plate_height: PlateHeight, cut: Cut) -> Iterator[CutFilling]:
+def _cut_patch(
+    scene: Scene, facing: Facing, patch: Patch, plate_height: PlateHeight, give: Give, cut: Cut
+) -> Iterator[CutFilling]:
     lower, upper = scene.bodies[facing.lower], scene.bodies[facing.upper]
     pieces = scene.pieces(facing, patch)
     for start, end in cut.intervals(patch.region):
@@ -144,8 +149,9 @@ def _cut_patch(scene: Scene, facing: Facing, patch: Patch, plate_height: PlateHe
         top_of_lower = 0.0 if isinstance(lower.model, Board) else lower.top
         rise = plate_height(upper.id, x, y) if upper.floats else np.zeros(_SAMPLES)
         sink = plate_height(lower.id, x, y) if lower.floats else np.zeros(_SAMPLES)
-        base = np.full(_SAMPLES, top_of_lower) + sink
-        gap = np.maximum(scene.free_gap(facing, patch, x, y) + rise - sink, 0.0)
+        yielded = give(facing.joint or "", facing.lower)
+        base = np.full(_SAMPLES, top_of_lower) + sink - yielded
+        gap = np.maximum(scene.free_gap(facing, patch, x, y) + rise - sink + yielded, 0.0)
         free = [piece.thickness_mm.value * MM if piece.thickness_mm else None for piece in pieces]
         sheets = sum(thickness for thickness in free if thickness is not None)
         squeeze = np.minimum(1.0, gap / sheets) if sheets else np.ones(_SAMPLES)

@@ -134,7 +134,9 @@ def _compliance(scene: Scene, facing: Facing) -> float:
 
 def _size(scene: Scene, facing: Facing) -> tuple[float, float]:
     """Return area [m²] and perimeter [m] of the smaller of the two faces, which is the size of a pad cut to it."""
-    x0, y0, x1, y1 = min((scene.bodies[facing.lower].region, scene.bodies[facing.upper].region), key=lambda region: region.area).bounds
+    x0, y0, x1, y1 = min(
+        (scene.bodies[facing.lower].region, scene.bodies[facing.upper].region), key=lambda region: region.area
+    ).bounds
     return (x1 - x0) * (y1 - y0), 2 * (x1 - x0 + y1 - y0)
 
 
@@ -204,8 +206,8 @@ def _fastener_row(scene: Scene, plates: tuple[str, ...], centres: Floats, fasten
     rows = [plate_row(plates, centres, end, *at)[0] for end in ends]
     if len(rows) == 2:
         same_side = scene.bodies[ends[0]].model.side == scene.bodies[ends[1]].model.side  # type: ignore[union-attr]
-        return rows[0] - rows[1] if same_side else rows[0] + rows[1]
-    return rows[0]
+        return np.asarray(rows[0] - rows[1] if same_side else rows[0] + rows[1])
+    return np.asarray(rows[0])
 
 
 def _ramps(at: int, fastener: Fastener, setting: FastenerSetting) -> list[Ramp]:

@@ -30,7 +30,9 @@ class ContactState:
         return np.asarray(self.pressure > 0.0)
 
 
-def contact_state(scene: Scene, assembly: Assembly, contact: ContactPatch, coordinates: Floats, x: Floats, y: Floats) -> ContactState:
+def contact_state(
+    scene: Scene, assembly: Assembly, contact: ContactPatch, coordinates: Floats, x: Floats, y: Floats
+) -> ContactState:
     """Return the state of `contact` at points x, y [m] for one set of coordinates (n_dof,).
 
     A paste takes whatever gap the other layers leave; a stack of pads that does not reach leaves air.

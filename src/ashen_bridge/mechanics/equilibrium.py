@@ -107,7 +107,12 @@ def equilibrium(assembly: Assembly, variants: Variants | None = None, start: Flo
     """
     variants = variants or Variants()
     if assembly.n_dof == 0:
-        return Equilibrium(np.zeros((variants.count, 0)), np.zeros((variants.count, len(assembly.fasteners))), np.zeros(variants.count), 0)
+        return Equilibrium(
+            np.zeros((variants.count, 0)),
+            np.zeros((variants.count, len(assembly.fasteners))),
+            np.zeros(variants.count),
+            0,
+        )
     size = max(1, _CHUNK_POINTS // max(1, len(assembly.weight)))
     tables = _Tables(assembly)
     begin = _open_start(assembly) if start is None else start
@@ -201,7 +206,8 @@ def _solve(assembly: Assembly, tables: _Tables, variants: Variants, start: Float
     active = np.arange(variants.count)
     part = energy
     iterations = 0
-    for iterations in range(1, MAX_ITERATIONS + 1):
+    while iterations < MAX_ITERATIONS:
+        iterations += 1
         value, gradient, hessian, total = part.all(q[active])
         residual[active] = np.abs(gradient).max(axis=1) / total
         left = residual[active] > 1e-9

@@ -19,7 +19,8 @@ def reference_problems(project: Project) -> list[str]:
         *_carriers(project),
         *_device(project),
         *_builds(project),
-        *_rest(project),
+        *_points(project),
+        *_records(project),
     ]
 
 
@@ -134,12 +135,9 @@ def _builds(project: Project) -> Iterator[str]:
                 yield f"Build '{build.id}' sets fastener '{setting.fastener}', which does not exist."
 
 
-def _rest(project: Project) -> Iterator[str]:
+def _points(project: Project) -> Iterator[str]:
     builds = {build.id for build in project.builds}
-    points = {point.id for point in project.points}
-    joints = {joint.id for build in project.builds for joint in build.joints}
     bodies = {body.id for _, body in _all_bodies(project)}
-    materials = {material.id for material in project.materials}
     blocks = {
         block.id: body.id
         for _, body in _all_bodies(project)
@@ -156,6 +154,13 @@ def _rest(project: Project) -> Iterator[str]:
         for body in point.fans_percent:
             if body not in bodies:
                 yield f"Operating point '{point.id}' sets the fan of '{body}', which does not exist."
+
+
+def _records(project: Project) -> Iterator[str]:
+    builds = {build.id for build in project.builds}
+    points = {point.id for point in project.points}
+    joints = {joint.id for build in project.builds for joint in build.joints}
+    materials = {material.id for material in project.materials}
     for group in project.groups:
         for joint in group.joints:
             if joint not in joints:

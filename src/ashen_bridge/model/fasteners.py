@@ -49,7 +49,11 @@ class Fastener(Frozen):
     def _has_what_its_kind_needs(self) -> Fastener:
         if self.joins[0] == self.joins[1]:
             raise ValueError(f"fastener '{self.id}' joins '{self.joins[0]}' to itself")
-        needed = {"sprung": ("travel_mm", "reference_mm"), "shouldered": ("preload_n", "seat_mm"), "fixed": ("preload_n", "seat_mm")}
+        needed = {
+            "sprung": ("travel_mm", "reference_mm"),
+            "shouldered": ("preload_n", "seat_mm"),
+            "fixed": ("preload_n", "seat_mm"),
+        }
         missing = [name for name in needed.get(self.kind, ()) if getattr(self, name) is None]
         if self.kind == "sprung" and self.rate_n_mm is None and self.spring is None:
             missing.append("rate_n_mm")

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import Any, Literal, Self
+from collections.abc import Callable, Iterable
+from typing import Any, Literal, Self, TypeVar
 
 from pydantic import Field, ValidationError, model_validator
 
@@ -17,7 +17,8 @@ from ashen_bridge.model.material import Material
 from ashen_bridge.model.records import Checklist, Goal, Image, Measurement, Run, StockItem
 from ashen_bridge.model.refusals import explain
 
-FORMAT_VERSION = 1
+FORMAT_VERSION: Literal[1] = 1
+T = TypeVar("T")
 
 
 class Project(Frozen):
@@ -64,28 +65,28 @@ class Project(Frozen):
     def build(self, build_id: str | None = None) -> Build:
         """Return a build by id, or the main build (else the first) when none is named."""
         wanted = build_id or self.main_build
-        return _pick("build", self.builds, wanted)
+        return _pick("build", self.builds, wanted, lambda build: build.id)
 
     def point(self, point_id: str | None = None) -> OperatingPoint:
         """Return an operating point by id, or the first when none is named."""
-        return _pick("operating point", self.points, point_id)
+        return _pick("operating point", self.points, point_id, lambda point: point.id)
 
     def material(self, material_id: str) -> Material:
         """Return a material of this project by id."""
-        return _pick("material", self.materials, material_id)
+        return _pick("material", self.materials, material_id, lambda material: material.id)
 
     def group_of(self, joint_id: str) -> Group | None:
         """Return the first group a joint belongs to."""
         return next((group for group in self.groups if joint_id in group.joints), None)
 
 
-def _pick(what: str, items: Iterable[Any], wanted: str | None) -> Any:
+def _pick(what: str, items: Iterable[T], wanted: str | None, name_of: Callable[[T], str]) -> T:
     listed = list(items)
     if not listed:
         raise ProjectError(f"The project has no {what} yet.")
     if wanted is None:
         return listed[0]
     for item in listed:
-        if item.id == wanted:
+        if name_of(item) == wanted:
             return item
-    raise ProjectError(f"There is no {what} '{wanted}'; there are: {', '.join(item.id for item in listed)}.")
+    raise ProjectError(f"There is no {what} '{wanted}'; there are: {', '.join(map(name_of, listed))}.")

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from enum import StrEnum
-from typing import Annotated, Any
+from typing import Any
 
-from pydantic import AfterValidator, Field, model_validator
+from pydantic import Field, GetCoreSchemaHandler, GetJsonSchemaHandler, model_validator
+from pydantic_core import core_schema
 
 from ashen_bridge.model.base import Frozen, Name
 
@@ -46,18 +48,30 @@ class Quantity(Frozen):
         return self.value
 
 
-def bounded(low: float, high: float, *, open_low: bool = False) -> Any:
-    """Return the type of a `Quantity` that must lie between `low` and `high` (inclusive unless `open_low`)."""
+@dataclass(frozen=True)
+class Bounds:
+    """Metadata of a `Quantity` type: the range in which its value is believed at all, ends included unless `open_low`."""
 
-    def check(quantity: Quantity) -> Quantity:
-        below = quantity.value <= low if open_low else quantity.value < low
-        if below or quantity.value > high:
-            relation = "above" if open_low else "at least"
-            raise ValueError(f"{quantity.value:g} is out of range: must be {relation} {low:g} and at most {high:g}")
+    low: float
+    high: float
+    open_low: bool = False
+
+    def check(self, quantity: Quantity) -> Quantity:
+        """Return the quantity if it lies within, else raise `ValueError`."""
+        value = quantity.value
+        if (value <= self.low if self.open_low else value < self.low) or value > self.high:
+            relation = "above" if self.open_low else "at least"
+            raise ValueError(f"{value:g} is out of range: must be {relation} {self.low:g} and at most {self.high:g}")
         return quantity
 
-    bounds = {"exclusiveMinimum" if open_low else "minimum": low, "maximum": high}
-    return Annotated[Quantity, AfterValidator(check), Field(json_schema_extra={"x-bounds": bounds})]
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
+        """Check after the quantity itself is valid."""
+        return core_schema.no_info_after_validator_function(self.check, handler(source))
+
+    def __get_pydantic_json_schema__(self, schema: core_schema.CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        """Say the range in the JSON Schema too."""
+        lower = "exclusiveMinimum" if self.open_low else "minimum"
+        return {"allOf": [handler(schema)], "x-bounds": {lower: self.low, "maximum": self.high}}
 
 
 def q(value: float, uncertainty: float = 0.0, origin: Origin | str = Origin.ASSUMED, note: str = "") -> Quantity:

@@ -7,7 +7,22 @@ from typing import Any
 
 from pydantic import ValidationError
 
-_UNIT_ENDINGS = ("_mm", "_um", "_n", "_n_mm", "_kpa", "_w", "_c", "_k_w", "_w_mk", "_mm3", "_mm2k_w", "_w_m2k", "_percent", "_um_n")
+_UNIT_ENDINGS = (
+    "_mm",
+    "_um",
+    "_n",
+    "_n_mm",
+    "_kpa",
+    "_w",
+    "_c",
+    "_k_w",
+    "_w_mk",
+    "_mm3",
+    "_mm2k_w",
+    "_w_m2k",
+    "_percent",
+    "_um_n",
+)
 _TAGS = {"board", "substrate", "component", "plate", "solid", "die", "package"}
 
 
@@ -45,7 +60,16 @@ def _suggestion(field: str, errors: list[Any]) -> str:
     close = difflib.get_close_matches(field, missing, n=1)
     if close:
         return f", did you mean '{close[0]}'?"
-    if not field.endswith(_UNIT_ENDINGS) and field in {"thickness", "height", "step", "power", "ambient", "rate", "travel", "preload"}:
+    if not field.endswith(_UNIT_ENDINGS) and field in {
+        "thickness",
+        "height",
+        "step",
+        "power",
+        "ambient",
+        "rate",
+        "travel",
+        "preload",
+    }:
         return "; numbers carry their unit in the name, for example 'thickness_mm'"
     return ""
 

@@ -2,37 +2,30 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 from pydantic import Field
 
-from ashen_bridge.model.quantity import Quantity, bounded
+from ashen_bridge.model.quantity import Bounds, Quantity
 
-if TYPE_CHECKING:
-    Thickness = Height = Step = FormUm = Travel = Force = Rate = Pressure = Quantity
-    Conductivity = AreaResistance = Resistance = Power = Celsius = Film = Percent = Volume = Fraction = Kelvin = Quantity
-    Positive = NonNegative = Quantity
-    Coordinate = Length = float
-else:
-    Thickness = bounded(0.0, 200.0, open_low=True)  # mm
-    Height = bounded(0.0, 100.0, open_low=True)  # mm
-    Step = bounded(-50.0, 50.0)  # mm
-    FormUm = bounded(-2000.0, 2000.0)  # µm
-    Travel = bounded(0.0, 50.0)  # mm
-    Force = bounded(0.0, 5000.0)  # N
-    Rate = bounded(0.0, 1e6, open_low=True)  # N/mm
-    Pressure = bounded(0.0, 1e6)  # kPa
-    Conductivity = bounded(0.0, 5000.0, open_low=True)  # W/m·K
-    AreaResistance = bounded(0.0, 1e5)  # mm²·K/W
-    Resistance = bounded(0.0, 1e4, open_low=True)  # K/W
-    Power = bounded(0.0, 5000.0)  # W
-    Celsius = bounded(-100.0, 400.0)  # °C
-    Film = bounded(0.0, 1e5)  # W/m²·K
-    Percent = bounded(0.0, 300.0)  # %
-    Volume = bounded(0.0, 1e5)  # mm³
-    Fraction = bounded(0.0, 1.0)
-    Kelvin = bounded(-100.0, 100.0)  # K
-    Positive = bounded(0.0, 1e9, open_low=True)
-    NonNegative = bounded(0.0, 1e9)
-    Coordinate = Annotated[float, Field(ge=-2000.0, le=2000.0)]  # mm
-    Length = Annotated[float, Field(gt=0.0, le=2000.0)]  # mm
+Thickness = Annotated[Quantity, Bounds(0.0, 200.0, open_low=True)]  # mm
+Height = Annotated[Quantity, Bounds(0.0, 100.0, open_low=True)]  # mm
+Step = Annotated[Quantity, Bounds(-50.0, 50.0)]  # mm
+FormUm = Annotated[Quantity, Bounds(-2000.0, 2000.0)]  # µm
+Travel = Annotated[Quantity, Bounds(0.0, 50.0)]  # mm
+Force = Annotated[Quantity, Bounds(0.0, 5000.0)]  # N
+Rate = Annotated[Quantity, Bounds(0.0, 1e6, open_low=True)]  # N/mm
+Pressure = Annotated[Quantity, Bounds(0.0, 1e6)]  # kPa
+Conductivity = Annotated[Quantity, Bounds(0.0, 5000.0, open_low=True)]  # W/m·K
+AreaResistance = Annotated[Quantity, Bounds(0.0, 1e5)]  # mm²·K/W
+Resistance = Annotated[Quantity, Bounds(0.0, 1e4, open_low=True)]  # K/W
+Power = Annotated[Quantity, Bounds(0.0, 5000.0)]  # W
+Celsius = Annotated[Quantity, Bounds(-100.0, 400.0)]  # °C
+Film = Annotated[Quantity, Bounds(0.0, 1e5)]  # W/m²·K
+Percent = Annotated[Quantity, Bounds(0.0, 300.0)]  # %
+Volume = Annotated[Quantity, Bounds(0.0, 1e5)]  # mm³
+Fraction = Annotated[Quantity, Bounds(0.0, 1.0)]
+Positive = Annotated[Quantity, Bounds(0.0, 1e9, open_low=True)]
+NonNegative = Annotated[Quantity, Bounds(0.0, 1e9)]
+Coordinate = Annotated[float, Field(ge=-2000.0, le=2000.0)]  # mm
+Length = Annotated[float, Field(gt=0.0, le=2000.0)]  # mm

@@ -29,13 +29,24 @@ class DescentTracer:
         """Return the descent of one component."""
         model = self.scene.bodies[component].model
         hottest, mean = self.extremes[component]
-        steps = [Step(label="hot spot above mean", about=component, kind="hot spot", t_from_c=hottest, t_to_c=mean, watts=self._power(component))]
+        steps = [
+            Step(
+                label="hot spot above mean",
+                about=component,
+                kind="hot spot",
+                t_from_c=hottest,
+                t_to_c=mean,
+                watts=self._power(component),
+            )
+        ]
         up, down = self._best_facing(component), self._attachment(component)
         if up and (down is None or up[1].watts >= -down[1].watts):
             self._outwards(component, mean, up, steps)
         elif down and isinstance(model, Component | Substrate):
             carrier = model.on
-            steps.append(self._step("balls to " + self._label(carrier), component, "attach", mean, down[1].lower_c, -down[1].watts))
+            steps.append(
+                self._step("balls to " + self._label(carrier), component, "attach", mean, down[1].lower_c, -down[1].watts)
+            )
             self._to_ambient("through the board and its surfaces to air", carrier, down[1].lower_c, -down[1].watts, steps)
         else:
             self._to_ambient("surface to air", component, mean, self._power(component), steps)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -94,11 +95,20 @@ class Engine:
         if fidelity == "fine":
             refinement = self._refinement(half, point, sensors, field_, cancelled)
         else:
-            self._coarse = (resolved_hash(half.resolved, point.model_dump(mode="json")), sensors, field_.grid.lines.shape)
+            self._coarse = (
+                resolved_hash(half.resolved, point.model_dump(mode="json")),
+                sensors,
+                field_.grid.lines.shape,
+            )
         return _prediction(half, point, fidelity, field_, frame, sensors, refinement, begin)
 
     def _refinement(
-        self, half: _Rest, point: OperatingPoint, sensors: tuple[SensorRow, ...], fine: HeatField, cancelled: Callable[[], bool]
+        self,
+        half: _Rest,
+        point: OperatingPoint,
+        sensors: tuple[SensorRow, ...],
+        fine: HeatField,
+        cancelled: Callable[[], bool],
     ) -> float:
         """Return by how much sensors may still move [K]: their change from the coarse field, first order being assumed."""
         key = resolved_hash(half.resolved, point.model_dump(mode="json"))
@@ -107,14 +117,16 @@ class Engine:
             self._coarse = (key, _sensor_rows(half, frame, coarse), coarse.grid.lines.shape)
         _, before, (ny, nx) = self._coarse
         fine_ny, fine_nx = fine.grid.lines.shape
-        ratio = (fine_ny * fine_nx / (ny * nx)) ** 0.5
+        ratio = math.sqrt(fine_ny * fine_nx / (ny * nx))
         change = max((abs(a.value_c - b.value_c) for a, b in zip(sensors, before, strict=True)), default=0.0)
         return change / max(ratio - 1, 0.25)
 
     def mechanics(self, project: Project, build_id: str | None = None) -> tuple[tuple[JointMechanics, ...], float]:
         """Return the mechanical figures of all joints and the total fastener force [N], without a temperature field."""
         half = self._rest(project, build_id)
-        return tuple(joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage)), float(half.rest.fastener_force.sum())
+        return tuple(joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage)), float(
+            half.rest.fastener_force.sum()
+        )
 
     def _rest(self, project: Project, build_id: str | None) -> _Rest:
         resolved = resolve(project, build_id)
@@ -128,24 +140,32 @@ class Engine:
         self._start = assembly.plates, coordinates
         return _Rest(resolved, scene, assembly, rest, paste_coverage(scene, assembly, coordinates))
 
-    def _field(
-        self, half: _Rest, point: OperatingPoint, fidelity: str, cancelled: Callable[[], bool]
-    ) -> tuple[HeatField, Frame]:
+    def _field(self, half: _Rest, point: OperatingPoint, fidelity: str, cancelled: Callable[[], bool]) -> tuple[HeatField, Frame]:
         frame = frame_of(half.scene, _RESOLUTION[fidelity])
-        model = heat_model(half.scene, frame, point, joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage))
+        model = heat_model(
+            half.scene, frame, point, joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
+        )
         solver = self._solvers.setdefault(fidelity, SteadySolver())
         tolerance, settled = _ACCURACY[fidelity]
         return solver.solve(model, tolerance=tolerance, settled=settled, cancelled=cancelled), frame
 
 
-def predict(project: Project, build_id: str | None = None, point_id: str | None = None, *, fidelity: Fidelity = "fine") -> Prediction:
+def predict(
+    project: Project, build_id: str | None = None, point_id: str | None = None, *, fidelity: Fidelity = "fine"
+) -> Prediction:
     """Return one prediction with an engine of its own; see `Engine.predict`."""
     return Engine().predict(project, build_id, point_id, fidelity=fidelity)
 
 
 def _prediction(
-    half: _Rest, point: OperatingPoint, fidelity: str, field_: HeatField, frame: Frame, sensors: tuple[SensorRow, ...],
-    refinement: float | None, begin: float,
+    half: _Rest,
+    point: OperatingPoint,
+    fidelity: str,
+    field_: HeatField,
+    frame: Frame,
+    sensors: tuple[SensorRow, ...],
+    refinement: float | None,
+    begin: float,
 ) -> Prediction:
     scene, assembly, coordinates = half.scene, half.assembly, half.coordinates
     active = frame.slabs.active
@@ -212,8 +232,14 @@ def _sensor_rows(half: _Rest, frame: Frame, field_: HeatField) -> tuple[SensorRo
         limit = min(limits) if limits else None
         rows.append(
             SensorRow(
-                id=sensor.id, name=sensor.label, reads=sensor.reads, group=sensor.group, body=sensor.body, value_c=value,
-                limit_c=limit, margin_k=None if limit is None else limit - value,
+                id=sensor.id,
+                name=sensor.label,
+                reads=sensor.reads,
+                group=sensor.group,
+                body=sensor.body,
+                value_c=value,
+                limit_c=limit,
+                margin_k=None if limit is None else limit - value,
             )
         )
     return tuple(rows)
@@ -228,8 +254,11 @@ def _joint_rows(half: _Rest, field_: HeatField) -> tuple[JointRow, ...]:
         values = {name: getattr(found, name) for name in found.__dataclass_fields__ if name != "joint"}
         rows.append(
             JointRow(
-                id=found.joint, name=half.scene.joints[found.joint].label, drop_k=reading.lower_c - reading.upper_c,
-                heat_w=reading.watts, **values,
+                id=found.joint,
+                name=half.scene.joints[found.joint].label,
+                drop_k=reading.lower_c - reading.upper_c,
+                heat_w=reading.watts,
+                **values,
             )
         )
     return tuple(rows)
@@ -244,8 +273,12 @@ def _plate_rows(half: _Rest, field_: HeatField) -> tuple[PlateRow, ...]:
         pose = resting.get(name)
         rows.append(
             PlateRow(
-                id=name, z_mm=(pose.z if pose else body.bottom) * 1e3, tilt_x_mrad=pose.slope_x * 1e3 if pose else 0.0,
-                tilt_y_mrad=pose.slope_y * 1e3 if pose else 0.0, t_mean_c=slab_mean(field_, name), floats=pose is not None,
+                id=name,
+                z_mm=(pose.z if pose else body.bottom) * 1e3,
+                tilt_x_mrad=pose.slope_x * 1e3 if pose else 0.0,
+                tilt_y_mrad=pose.slope_y * 1e3 if pose else 0.0,
+                t_mean_c=slab_mean(field_, name),
+                floats=pose is not None,
             )
         )
     return tuple(rows)
@@ -254,12 +287,17 @@ def _plate_rows(half: _Rest, field_: HeatField) -> tuple[PlateRow, ...]:
 def _storeys(scene: Scene, field_: HeatField, active: dict[str, tuple[int, ...]]) -> dict[str, np.ndarray]:
     storeys: dict[str, np.ndarray] = {}
     board = field_.grid.slabs[scene.board.id]
+    lines = field_.grid.lines
+    column_area = np.diff(lines.y)[:, None] * np.diff(lines.x)[None, :]
     for side, layer in ((Side.FRONT, -1), (Side.REAR, 0)):
         picture = board.image(field_.temperature[board.layer(layer)])
         for name, body in scene.bodies.items():
-            if body.model.kind in ("substrate", "component") and body.model.side is side:  # type: ignore[union-attr]
+            if body.model.kind in ("substrate", "component") and body.model.side is side:
                 cells = field_.grid.slabs[name]
-                top = cells.image(field_.temperature[cells.layer(active.get(name, (-1,))[-1])])
+                values = field_.temperature[cells.layer(active.get(name, (-1,))[-1])]
+                # A part shows in the columns it mostly covers; elsewhere the picture is the board's.
+                mostly = cells.image(cells.area) > 0.5 * column_area
+                top = np.where(mostly, cells.image(values), np.nan)
                 picture = np.where(np.isnan(top), picture, top)
         storeys[side.value] = (picture - KELVIN).astype(np.float32)
     for name, body in scene.bodies.items():

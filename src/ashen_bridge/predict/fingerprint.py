@@ -11,7 +11,17 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import ResolvedBuild, resolve
 from ashen_bridge.predict.report import PHYSICS_VERSION
 
-_LABELS = {"name", "note", "notes", "sources", "source", "price_per_cm2", "stock_thicknesses_mm", "uncertainty", "origin"}
+_LABELS = {
+    "name",
+    "note",
+    "notes",
+    "sources",
+    "source",
+    "price_per_cm2",
+    "stock_thicknesses_mm",
+    "uncertainty",
+    "origin",
+}
 
 
 def input_hash(project: Project, build_id: str | None, point_id: str | None) -> str:

@@ -48,7 +48,11 @@ def joint_mechanics(
 
 
 def _one(
-    scene: Scene, assembly: Assembly, coordinates: Floats, facing: Facing, contacts: list[ContactPatch],
+    scene: Scene,
+    assembly: Assembly,
+    coordinates: Floats,
+    facing: Facing,
+    contacts: list[ContactPatch],
     coverage: dict[tuple[str, str], float],
 ) -> JointMechanics:
     pieced = [contact for contact in contacts if contact.pieces] or contacts
@@ -63,11 +67,15 @@ def _one(
     filled = np.maximum(gap - air, 0.0) if pieced[0].pieces else gap
     covered = [value for (joint, _), value in coverage.items() if joint == facing.joint]
     paste = min(covered) if covered else None
-    touched = float(weight[(pressure > 0) | (air <= 0) & (gap < 1.0)] .sum()) if paste is not None else float(weight[pressure > 0].sum())
+    touched = (
+        float(weight[(pressure > 0) | (air <= 0) & (gap < 1.0)].sum()) if paste is not None else float(weight[pressure > 0].sum())
+    )
     face = scene.bodies[facing.lower].region.area
     mean_pressure = float(pressure @ weight / weight.sum())
     return JointMechanics(
-        joint=facing.joint or "", lower=facing.lower, upper=facing.upper,
+        joint=facing.joint or "",
+        lower=facing.lower,
+        upper=facing.upper,
         gap_mm=float(gap @ weight / weight.sum()) * 1e3,
         bond_line_um=_bond_line(filled, weight),
         compression=_compression(pieced, states, assembly),
@@ -83,7 +91,9 @@ def _one(
 def _bond_line(thickness: Floats, weight: Floats) -> BondLine:
     um = np.maximum(thickness, 1e-9) * 1e6
     return BondLine(
-        min=float(um.min()), mean=float(um @ weight / weight.sum()), max=float(um.max()),
+        min=float(um.min()),
+        mean=float(um @ weight / weight.sum()),
+        max=float(um.max()),
         harmonic=float(weight.sum() / (weight / um).sum()),
     )
 
@@ -143,4 +153,6 @@ def poses(assembly: Assembly, coordinates: Floats) -> tuple[Pose, ...]:
 
 def fastener_rows(assembly: Assembly, rest: Equilibrium) -> tuple[FastenerRow, ...]:
     """Return the tension of every fastener."""
-    return tuple(FastenerRow(id=name, force_n=float(f)) for name, f in zip(assembly.fasteners, rest.fastener_force[0], strict=True))
+    return tuple(
+        FastenerRow(id=name, force_n=float(f)) for name, f in zip(assembly.fasteners, rest.fastener_force[0], strict=True)
+    )

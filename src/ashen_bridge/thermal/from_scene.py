@@ -81,7 +81,10 @@ def heat_model(scene: Scene, frame: Frame, point: OperatingPoint, conductance: P
     return HeatModel(
         lines=frame.lines,
         slabs=frame.slabs.slabs,
-        contacts=(*_attachments(scene, frame.lines), *(_facing(scene, f, frame.lines, conductance) for f in scene.plan.facings)),
+        contacts=(
+            *_attachments(scene, frame.lines),
+            *(_facing(scene, f, frame.lines, conductance) for f in scene.plan.facings),
+        ),
         films=tuple(_films(scene, point)),
         heats=heats_of(scene, frame.slabs, powers),
         reference=point.ambient_c.value + KELVIN,
@@ -145,7 +148,9 @@ def _films(scene: Scene, point: OperatingPoint) -> list[Film]:
         emissivity = body.model.finish.emissivity.value
         films.append(Film(name, face, bare - sink, coefficient[side], air[side], emissivity, name=f"bare:{name}:{side}"))
         if isinstance(body.model, Plate):
-            films.append(Film(name, 0, scene.plan.bare_under[name], coefficient[side], air[side], emissivity, name=f"under:{name}"))
+            films.append(
+                Film(name, 0, scene.plan.bare_under[name], coefficient[side], air[side], emissivity, name=f"under:{name}")
+            )
             if body.model.sink is not None:
                 speed = point.fans_percent[name].value / 100 if name in point.fans_percent else 1.0
                 through = scene.resolved.materials[body.model.material].conductivity_w_mk.value
@@ -157,4 +162,3 @@ def _films(scene: Scene, point: OperatingPoint) -> list[Film]:
             factor = sides / ((x1 - x0) * (y1 - y0))
             films.append(Film(name, 1, body.region, coefficient[side], air[side], emissivity, factor, f"sides:{name}"))
     return films
-

@@ -18,7 +18,7 @@ def rated_resistance(sink: RatedSink, speed: float) -> float:
         raise AssemblyError(
             f"Fan speed {speed:.0%} of rated is below {SLOWEST:.0%}: the rated point says nothing about a standing fan."
         )
-    resistance = sink.fixed_k_w.value + sink.convective_k_w.value * speed ** -sink.exponent.value
+    resistance = sink.fixed_k_w.value + sink.convective_k_w.value * float(speed**-sink.exponent.value)
     if sink.air_reference == "mean":
         resistance += sink.air_rise_k_w.value / speed / 2
     return resistance

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ashen_bridge.geometry.region import MM, Region
 from ashen_bridge.geometry.scene import Scene, SceneBody
-from ashen_bridge.model.bodies import Board, Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp
+from ashen_bridge.model.bodies import Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp
 from ashen_bridge.model.material import Material
 from ashen_bridge.thermal.package import PackageShape, fit_package, package_slab
 from ashen_bridge.thermal.parts import Heat, Layer, Slab
@@ -39,11 +39,11 @@ def _slab(scene: Scene, body: SceneBody, refine: int) -> Slab:
     if isinstance(model, Component):
         if isinstance(model.make_up, PackageMakeUp):
             return _package(scene, body, model, model.make_up)
-        kind = "die" if isinstance(model.make_up, DieMakeUp) else "solid"
-        return _uniform(body, materials[model.make_up.material], _LAYERS[kind] * refine)
-    kind = model.kind
+        inner = "die" if isinstance(model.make_up, DieMakeUp) else "solid"
+        return _uniform(body, materials[model.make_up.material], _LAYERS[inner] * refine)
+    kind: str = model.kind
     if isinstance(model, Plate) and model.sink is not None:
-        kind = "sink"  # type: ignore[assignment]
+        kind = "sink"
     return _uniform(body, materials[model.material], _LAYERS[kind] * refine)
 
 
@@ -68,8 +68,14 @@ def _package(scene: Scene, body: SceneBody, model: Component, make_up: PackageMa
     balls, active = make_up.ball_thickness_mm.value * MM, make_up.active_thickness_mm.value * MM
     material = scene.resolved.materials[make_up.active_material]
     shape = PackageShape(
-        round(x1 - x0, 9), round(y1 - y0, 9), make_up.active_w_mm * MM, make_up.active_h_mm * MM,
-        balls, active, round(body.thickness - balls - active, 9), material.conductivity_w_mk.value,
+        round(x1 - x0, 9),
+        round(y1 - y0, 9),
+        make_up.active_w_mm * MM,
+        make_up.active_h_mm * MM,
+        balls,
+        active,
+        round(body.thickness - balls - active, 9),
+        material.conductivity_w_mk.value,
     )
     fit = fit_package(shape, make_up.junction_to_case_k_w.value, make_up.junction_to_board_k_w.value)
     mould = make_up.mould_density_kg_m3.value * make_up.mould_specific_heat_j_kgk.value

@@ -101,7 +101,11 @@ class SteadySolver:
             return self._solve(model, tolerance, settled, cancelled)
 
     def _solve(self, model: HeatModel, tolerance: float, settled: float, cancelled: Callable[[], bool]) -> HeatField:
-        if self.grid is None or self.grid.lines is not model.lines or [c.slab for c in self.grid.slabs.values()] != [*model.slabs]:
+        if (
+            self.grid is None
+            or self.grid.lines is not model.lines
+            or [c.slab for c in self.grid.slabs.values()] != [*model.slabs]
+        ):
             self.grid = make_grid(model.slabs, model.lines)
             self._last = None
             self._preconditioner.stale = True
@@ -117,7 +121,9 @@ class SteadySolver:
         total = 0
         surface = [temperature[film.cells] for film in films]
         target = max(tolerance, _LOOSE) if state.nonlinear else tolerance
-        for passes in range(1, MAX_PASSES + 1):
+        passes = 0
+        while passes < MAX_PASSES:
+            passes += 1
             if cancelled():
                 raise Cancelled
             conductance = state.conductance(temperature)
@@ -139,15 +145,28 @@ class SteadySolver:
             raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {change:.2g} K).")
         self._last = rise
         self.solves += 1
-        left = np.array([
-            float((state.film_conductance(film, temperature, at) * (temperature[film.cells] - film.film.air)).sum())
-            for film, at in zip(films, surface, strict=True)
-        ])
+        left = np.array(
+            [
+                float((state.film_conductance(film, temperature, at) * (temperature[film.cells] - film.film.air)).sum())
+                for film, at in zip(films, surface, strict=True)
+            ]
+        )
         power = float(source.sum())
         scale = max(power, float(np.abs(left).sum()) / 2, 1e-9)
         return HeatField(
-            grid, temperature, edges, conductance, state.half(temperature), contacts, films, left, power,
-            abs(power - float(left.sum())) / scale, total, passes, state.gap(temperature),
+            grid,
+            temperature,
+            edges,
+            conductance,
+            state.half(temperature),
+            contacts,
+            films,
+            left,
+            power,
+            abs(power - float(left.sum())) / scale,
+            total,
+            passes,
+            state.gap(temperature),
         )
 
     def _pattern_for(self, grid: ColumnGrid, edges: Edges) -> Pattern:
@@ -217,9 +236,13 @@ def _all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[Contact
         radiation = contact.radiation.ravel()[linked] if contact.radiation is not None else np.zeros(len(linked))
         parts.append(
             Edges(
-                cells_i.start + one.column.ravel()[linked], cells_j.start + other.column.ravel()[linked],
-                layer_i.thickness / 2 / area, layer_j.thickness / 2 / area,
-                contact.conductance.ravel()[linked], radiation, np.zeros(len(linked), dtype=bool),
+                cells_i.start + one.column.ravel()[linked],
+                cells_j.start + other.column.ravel()[linked],
+                layer_i.thickness / 2 / area,
+                layer_j.thickness / 2 / area,
+                contact.conductance.ravel()[linked],
+                radiation,
+                np.zeros(len(linked), dtype=bool),
             )
         )
         contacts.append(ContactCells(contact, slice(at, at + len(linked)), linked, area))
@@ -251,10 +274,19 @@ def _sources(grid: ColumnGrid, model: HeatModel) -> Floats:
 def _check_way_out(grid: ColumnGrid, edges: Edges, films: tuple[FilmCells, ...]) -> None:
     """Raise for a body from which no chain of links leads to air."""
     names = list(grid.slabs)
-    owner = np.concatenate([np.full(cells.n_cell, at) for at, cells in enumerate(grid.slabs.values())]) if names else np.empty(0, int)
-    reached = {names[owner[film.cells[0]]] for film in films if len(film.cells) and (film.film.coefficient > 0 or film.film.emissivity > 0)}
+    owner = (
+        np.concatenate([np.full(cells.n_cell, at) for at, cells in enumerate(grid.slabs.values())]) if names else np.empty(0, int)
+    )
+    reached = {
+        names[owner[film.cells[0]]]
+        for film in films
+        if len(film.cells) and (film.film.coefficient > 0 or film.film.emissivity > 0)
+    }
     crossing = np.flatnonzero((owner[edges.i] != owner[edges.j]) & ((edges.gap > 0) | (edges.radiation > 0)))
-    pairs = {(names[a], names[b]) for a, b in set(zip(owner[edges.i[crossing]].tolist(), owner[edges.j[crossing]].tolist(), strict=True))}
+    pairs = {
+        (names[a], names[b])
+        for a, b in set(zip(owner[edges.i[crossing]].tolist(), owner[edges.j[crossing]].tolist(), strict=True))
+    }
     while True:
         more = {b for a, b in pairs if a in reached} | {a for a, b in pairs if b in reached}
         if more <= reached:

@@ -95,6 +95,7 @@ class DescentView(QWidget):
             painter.drawRoundedRect(QRectF(left, top + 4, width, _ROW - 8), 2, 2)
             painter.setPen(theme.colour("stale" if stale else "ink"))
             painter.drawText(
-                QRectF(self.width() - figure, top, figure, _ROW), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                QRectF(self.width() - figure, top, figure, _ROW),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 f"{number(drop, 1)} K",
             )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
@@ -13,7 +14,8 @@ from ashen_bridge.desktop.stack.scale import HeightScale
 from ashen_bridge.desktop.theme import Theme, font
 from ashen_bridge.desktop.words import length, number
 from ashen_bridge.geometry.region import Floats
-from ashen_bridge.geometry.section import CutBody, CutFilling, Section, section
+from ashen_bridge.geometry.section import Cut, CutBody, CutFilling, Section, section
+from ashen_bridge.predict.maps import JointMap
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 14.0, 14.0, 38.0, 20.0
 _FILL = {"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}
@@ -41,7 +43,14 @@ def cut_through(session: Session) -> Section | None:
         pose = poses[plate]
         return pose.z + pose.slope_x * (x - pose.x0) + pose.slope_y * (y - pose.y0)
 
-    return section(scene, height, session.view.cut)
+    forces = {(row.id, row.lower): row.force_n for row in session.assessment.report.joints}
+
+    def give(joint: str, lower: str) -> float:
+        return (
+            scene.joints[joint].compliance_um_n.value * 1e-6 * forces.get((joint, lower), 0.0) if joint in scene.joints else 0.0
+        )
+
+    return section(scene, height, give, session.view.cut)
 
 
 class ElevationView(QWidget):
@@ -136,7 +145,9 @@ class ElevationView(QWidget):
         top = max((row.t_max_c for row in report.components), default=report.ambient_c + 1)
         return self.theme.heat((means[body.id] - report.ambient_c) / max(top - report.ambient_c, 1.0))
 
-    def _filling(self, painter: QPainter, filling: CutFilling, scale: HeightScale, extent: tuple[float, float], chosen: bool) -> None:
+    def _filling(
+        self, painter: QPainter, filling: CutFilling, scale: HeightScale, extent: tuple[float, float], chosen: bool
+    ) -> None:
         shape = self._polygon(filling.s, filling.low, filling.high, scale, extent)
         if filling.what == "air":
             painter.setBrush(QBrush(self.theme.colour("steel"), Qt.BrushStyle.BDiagPattern))
@@ -148,11 +159,12 @@ class ElevationView(QWidget):
 
     def _callouts(self, painter: QPainter, cut: Section, scale: HeightScale, extent: tuple[float, float]) -> None:
         """Write true figures in two rows above the picture, each tied to its joint by a thin line."""
+        maps = self.session.assessment.prediction.maps.joints if self.session.assessment else ()
         painter.setFont(font(11))
         metrics = painter.fontMetrics()
         ends = [-1e9, -1e9]
         bottom, room = self.height() - _BOTTOM, self.height() - _BOTTOM - _TOP
-        for callout, top in sorted(_callouts(cut), key=lambda item: item[0].at):
+        for callout, top in sorted(_callouts(cut, maps), key=lambda item: item[0].at):
             x = self._x(callout.at, extent)
             width = metrics.horizontalAdvance(callout.text) + 8
             left = min(max(x - width / 2, 2.0), self.width() - width - 2)
@@ -163,7 +175,11 @@ class ElevationView(QWidget):
             y = 3 + 16 * row
             painter.setPen(QPen(self.theme.colour("bad" if callout.alarm else "quiet", 0.7), 0.8))
             painter.drawLine(QPointF(x, y + 15), QPointF(x, bottom - room * scale.share(top)))
-            painter.setPen(self.theme.colour("stale") if self.session.state == "stale" else self.theme.colour("bad" if callout.alarm else "ink"))
+            painter.setPen(
+                self.theme.colour("stale")
+                if self.session.state == "stale"
+                else self.theme.colour("bad" if callout.alarm else "ink")
+            )
             painter.drawText(QRectF(left, y, width, 15), Qt.AlignmentFlag.AlignCenter, callout.text)
 
     def _axis(self, painter: QPainter, cut: Section, extent: tuple[float, float]) -> None:
@@ -192,26 +208,34 @@ class ElevationView(QWidget):
                 return
 
 
-def _callouts(cut: Section) -> list[tuple[Callout, float]]:
-    """Return the figures of all joints in the cut with the height their line ends at."""
-    found: list[tuple[Callout, float]] = []
+def _callouts(cut: Section, maps: tuple[JointMap, ...]) -> list[tuple[Callout, float]]:
+    """Return the figures of all joints in the cut, read from the prediction's maps, with the height their line ends at."""
     by_joint: dict[tuple[str, str], list[CutFilling]] = {}
     for filling in cut.fillings:
         by_joint.setdefault((filling.joint, filling.lower), []).append(filling)
-    for fillings in by_joint.values():
-        solid = [f for f in fillings if f.what != "air"]
-        air = [f for f in fillings if f.what == "air"]
-        if not solid:
+    found: list[tuple[Callout, float]] = []
+    for joint in maps:
+        fillings = by_joint.get((joint.joint, joint.lower))
+        profile = _profile(joint, cut.cut)
+        if not fillings or not len(profile):
             continue
-        thickness = sum(f.mean_thickness for f in solid)
-        text = length(thickness * 1e3)
-        if solid[0].what == "paste" and len(solid) == 1:
-            ends = sorted(abs(float(solid[0].high[k] - solid[0].low[k])) for k in (0, -1))
-            if ends[1] - ends[0] > 8e-6:
-                text = f"{number(ends[0] * 1e6)}…{number(ends[1] * 1e6)} µm"
-        gap = max((f.mean_thickness for f in air), default=0.0)
-        if gap > 2e-6:
-            text += f" + air {length(gap * 1e3)}"
-        middle = float((solid[0].s[0] + solid[0].s[-1]) / 2)
-        found.append((Callout(middle, text, gap > 2e-6), float(max(f.high.max() for f in fillings))))
+        text = length(float(profile.mean()) * 1e-3)
+        low, high = sorted((float(profile[0]), float(profile[-1])))
+        if fillings[0].what == "paste" and high - low > 5:
+            text = f"{number(low)}…{number(high)} µm"
+        air = max((f.mean_thickness for f in fillings if f.what == "air"), default=0.0)
+        if air > 2e-6:
+            text += f" + air {length(air * 1e3)}"
+        middle = (min(float(f.s[0]) for f in fillings) + max(float(f.s[-1]) for f in fillings)) / 2
+        found.append((Callout(middle, text, air > 2e-6), float(max(f.high.max() for f in fillings))))
     return found
+
+
+def _profile(joint: JointMap, cut: Cut) -> Floats:
+    """Return the bond line [µm] of a joint along the cut, where a piece lies."""
+    x0, y0, x1, y1 = joint.box
+    n = len(joint.bond_line_um)
+    share = (cut.at * 1e3 - y0) / (y1 - y0) if cut.along == "x" else (cut.at * 1e3 - x0) / (x1 - x0)
+    at = min(max(int(share * n), 0), n - 1)
+    line = joint.bond_line_um[at, :] if cut.along == "x" else joint.bond_line_um[:, at]
+    return np.asarray(line[np.isfinite(line)], dtype=float)

@@ -50,7 +50,9 @@ class JointPanel(QFrame):
         self._pieces = QVBoxLayout()
         self._pieces.setSpacing(4)
         self._add = QPushButton("Add a pad on top")
-        self._add.clicked.connect(lambda: self._apply(edits.add_piece(session.project, session.view.build, session.joints, session.joints_label)))
+        self._add.clicked.connect(
+            lambda: self._apply(edits.add_piece(session.project, session.view.build, session.joints, session.joints_label))
+        )
         self.strip = ThicknessStrip(session, theme)
         self.strip.chosen.connect(self.choose_thickness)
         self._strip_words = QLabel()
@@ -125,9 +127,15 @@ class JointPanel(QFrame):
         self._scope.setVisible(group is not None)
         self._scope.setChecked(session.view.whole_group)
         rows = [row for row in session.assessment.report.joints if row.id in session.joints] if session.assessment else []
-        self._figures.setText(figures(rows) if rows else "" if joint else "Click a part with a joint, or walk with the arrow keys.")
+        self._figures.setText(
+            figures(rows) if rows else "" if joint else "Click a part with a joint, or walk with the arrow keys."
+        )
         self._figures.setEnabled(session.state not in ("stale", "refused"))
-        shape = (session.joints, tuple((p.id, p.material, p.thickness_mm is None) for p in joint.pieces) if joint else (), session.project.materials)
+        shape = (
+            session.joints,
+            tuple((p.id, p.material, p.thickness_mm is None) for p in joint.pieces) if joint else (),
+            session.project.materials,
+        )
         if shape != self._shape:
             self._shape = shape
             self._rebuild(joint)
@@ -206,18 +214,23 @@ class _PieceRow(QWidget):
         self.amount = QDoubleSpinBox()
         self.amount.setKeyboardTracking(False)
         self.amount.valueChanged.connect(self._set_amount)
-        self.amount.setFixedWidth(104)
+        self.amount.setFixedWidth(106)
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(4)
+        grid.setSpacing(3)
         grid.addWidget(self.material, 0, 0)
         grid.addWidget(self.amount, 0, 1)
         colour = panel.theme.colour("ink")
         for column, (name, words, act) in enumerate(
-            (("up", "Move this layer up", self._up), ("down", "Move this layer down", self._down), ("remove", "Take this layer out", self._remove))
+            (
+                ("up", "Move this layer up", self._up),
+                ("down", "Move this layer down", self._down),
+                ("remove", "Take this layer out", self._remove),
+            )
         ):
             button = QToolButton()
             button.setObjectName("small")
+            button.setFixedWidth(27)
             button.setIcon(icon(name, colour))
             button.setToolTip(words)
             button.setAccessibleName(words)
@@ -253,7 +266,8 @@ class _PieceRow(QWidget):
         self.amount.setPrefix("≠ " if len(differ) > 1 else "")
         self.amount.setToolTip(
             "These joints differ: " + ", ".join(f"{value:g}" for value in sorted(differ)) + ". A new value goes to all of them."
-            if len(differ) > 1 else "Amount of this layer in all joints that are edited together"
+            if len(differ) > 1
+            else "Amount of this layer in all joints that are edited together"
         )
 
     def _amounts(self) -> set[float]:
@@ -269,7 +283,14 @@ class _PieceRow(QWidget):
     def _set_material(self, at: int) -> None:
         session = self._panel.session
         self._panel._apply(
-            edits.set_material(session.project, session.view.build, session.joints, self._at, self.material.itemData(at), session.joints_label)
+            edits.set_material(
+                session.project,
+                session.view.build,
+                session.joints,
+                self._at,
+                self.material.itemData(at),
+                session.joints_label,
+            )
         )
 
     def _set_amount(self, value: float) -> None:

@@ -25,9 +25,9 @@ def ramp_image(values: np.ndarray, low: float, high: float, table: np.ndarray) -
     share = np.clip((np.where(known, values, low) - low) / max(high - low, 1e-12), 0, 1)
     rgba = table[(share * 255).astype(np.intp)]
     rgba[~known, 3] = 0
-    flipped = np.ascontiguousarray(rgba[::-1])
+    flipped = np.ascontiguousarray(rgba[::-1]).tobytes()
     height, width = values.shape
-    return QImage(flipped.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    return QImage(flipped, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
 
 
 def even_raster(picture: np.ndarray, x_lines: np.ndarray, y_lines: np.ndarray, nx: int, ny: int) -> np.ndarray:

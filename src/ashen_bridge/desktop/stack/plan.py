@@ -48,7 +48,7 @@ class PlanView(QWidget):
     def placement(self) -> Placement:
         """Return how millimetres map to pixels now."""
         extent = self._picture.extent if self._picture else (0.0, 0.0, 1.0, 1.0)
-        return Placement.fit(extent, self.width(), self.height())
+        return Placement.fit(extent, self.width(), self.height(), bool(self._picture and self._picture.legend))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -132,7 +132,10 @@ class PlanView(QWidget):
         if event is None:
             return
         ways = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
         }
         way = ways.get(Qt.Key(event.key()))
         if way and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:

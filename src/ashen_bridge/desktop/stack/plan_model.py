@@ -96,14 +96,24 @@ def plan_picture(session: Session, theme: Theme) -> PlanPicture | None:
     boxes = [item.box for item in items]
     extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
     return PlanPicture(
-        extent, items, _screws(session, {body.id for body in shown}), rasters, low, high, legend, session.view.cut,
-        session.state in ("stale", "refused"), side,
+        extent,
+        items,
+        _screws(session, {body.id for body in shown}),
+        rasters,
+        low,
+        high,
+        legend,
+        session.view.cut,
+        session.state in ("stale", "refused"),
+        side,
     )
 
 
 def _item(session: Session, theme: Theme, body: Board | Substrate | Component | Plate) -> Item:
     report = session.assessment.report if session.assessment else None
-    fill: QColor | None = theme.colour({"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}[body.kind])
+    fill: QColor | None = theme.colour(
+        {"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}[body.kind]
+    )
     value = mark = ""
     tip = [body.label]
     if isinstance(body, Plate):
@@ -122,14 +132,25 @@ def _item(session: Session, theme: Theme, body: Board | Substrate | Component | 
         joint = report.joint_over(body.id)
         if joint is not None:
             tip.append(
-                f"{joint.name}: gap {number(joint.gap_mm, 3)} mm, {number(joint.pressure_kpa.mean)} kPa, {number(joint.force_n, 1)} N"
+                f"{joint.name}: gap {number(joint.gap_mm, 3)} mm, {number(joint.pressure_kpa.mean)} kPa, "
+                f"{number(joint.force_n, 1)} N"
             )
     joint_ids = {joint.id for joint in session.build.joints if body.id in joint.lower}
     chosen = session.joint
     selected = body.id == session.view.selected or (chosen is not None and chosen.id in joint_ids)
     return Item(
-        body.id, body.kind, body.footprint.rects, body.footprint.holes, body.footprint.bounds, fill, body.label, value, mark,
-        selected, not selected and bool(joint_ids & set(session.joints)), "\n".join(tip),
+        body.id,
+        body.kind,
+        body.footprint.rects,
+        body.footprint.holes,
+        body.footprint.bounds,
+        fill,
+        body.label,
+        value,
+        mark,
+        selected,
+        not selected and bool(joint_ids & set(session.joints)),
+        "\n".join(tip),
     )
 
 
@@ -137,7 +158,12 @@ def _screws(session: Session, shown: set[str]) -> tuple[Screw, ...]:
     forces = {row.id: row.force_n for row in session.assessment.report.fasteners} if session.assessment else {}
     plates = {body.id for body in session.project.device.bodies if isinstance(body, Plate)} & shown
     return tuple(
-        Screw(fastener.id, fastener.x_mm, fastener.y_mm, f"{number(forces[fastener.id])} N" if fastener.id in forces else "")
+        Screw(
+            fastener.id,
+            fastener.x_mm,
+            fastener.y_mm,
+            f"{number(forces[fastener.id])} N" if fastener.id in forces else "",
+        )
         for fastener in session.project.device.fasteners
         if plates & set(fastener.joins)
     )
@@ -155,7 +181,12 @@ def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend
         low, high = float(np.nanmin(picture)), float(np.nanmax(picture))
         box = float(maps.x_mm[0]), float(maps.y_mm[0]), float(maps.x_mm[-1]), float(maps.y_mm[-1])
         even = even_raster(picture, maps.x_mm, maps.y_mm, 460, max(2, round(460 * (box[3] - box[1]) / (box[2] - box[0]))))
-        return (Raster(box, even, True),), low, high, Legend("Temperature of parts and board", f"{low:.0f} °C", f"{high:.0f} °C", True)
+        return (
+            (Raster(box, even, True),),
+            low,
+            high,
+            Legend("Temperature of parts and board", f"{low:.0f} °C", f"{high:.0f} °C", True),
+        )
     sides = {body.id: getattr(body, "side", None) for body in session.project.device.bodies}
     shown = [m for m in maps.joints if sides.get(m.lower) is session.view.side]
     # Paste and pads differ by a factor of ten or more: the ramp belongs to the kind of joint that is selected.
@@ -168,7 +199,7 @@ def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend
     if not arrays:
         return (), 0.0, 1.0, None
     low = 0.0 if kind == "pressure" or not pads else float(min(np.nanmin(a) for a in arrays))
-    high = max(float(max(np.nanmax(a) for a in arrays)), low + 1e-6)
+    high = max(float(max(np.nanmax(a) for a in arrays)), low + 20.0)  # differences below 20 are not worth a colour
     unit = "kPa" if kind == "pressure" else "µm"
     title = "Pressure" if kind == "pressure" else f"Bond line, {'pads' if pads else 'paste'}"
     rasters = tuple(Raster(m.box, a, False) for m, a in zip(shown, arrays, strict=True))

@@ -23,8 +23,9 @@ class Placement:
     y0: float
 
     @classmethod
-    def fit(cls, extent: tuple[float, float, float, float], width: float, height: float) -> Placement:
-        """Return the placement that shows all of `extent` in the middle of a widget."""
+    def fit(cls, extent: tuple[float, float, float, float], width: float, height: float, legend: bool = False) -> Placement:
+        """Return the placement that shows all of `extent` in the middle of a widget, above the legend if there is one."""
+        height -= 22 if legend else 0
         w, h = max(extent[2] - extent[0], 1e-6), max(extent[3] - extent[1], 1e-6)
         scale = max(0.05, min((width - 2 * MARGIN) / w, (height - 2 * MARGIN - 8) / h))
         return cls(scale, (width - scale * w) / 2 - scale * extent[0], (height - 8 + scale * h) / 2 + scale * extent[1])
@@ -42,37 +43,42 @@ class Placement:
         return (at.x() - self.x0) / self.scale, (self.y0 - at.y()) / self.scale
 
 
-def paint_plan(painter: QPainter, picture: PlanPicture, place: Placement, theme: Theme, hovered: str, size: tuple[float, float]) -> None:
+def paint_plan(
+    painter: QPainter, picture: PlanPicture, place: Placement, theme: Theme, hovered: str, size: tuple[float, float]
+) -> None:
     """Draw the plan."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for item in picture.items:
         if item.kind != "plate":
             _body(painter, item, place, theme, hovered, bool(picture.rasters))
-    heat, mechanics = ramp_table(theme.heat), ramp_table(theme.mechanics)
-    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, True)
-    for raster in picture.rasters:
-        image = ramp_image(raster.values, picture.low, picture.high, heat if raster.heat else mechanics)
-        painter.drawImage(place.rect(raster.box), image)
-    if picture.rasters:
-        for item in picture.items:
-            if item.kind in ("component", "substrate"):
-                _outline(painter, item, place, theme, hovered)
+    _rasters(painter, picture, place, theme, hovered)
     taken = [place.rect(item.box) for item in picture.items if item.kind in ("component", "substrate")]
+    screws = [QRectF(at.x() - 60, at.y() - 12, 120, 24) for at in (place.point(s.x, s.y) for s in picture.screws)]
     for item in picture.items:
         if item.kind == "plate":
-            _plate(painter, item, place, theme, hovered, taken)
-    for item in picture.items:
-        if item.selected or item.companion:
+            _plate(painter, item, place, theme, hovered, taken + screws)
+        elif item.selected or item.companion:
             _ring(painter, item, place, theme)
-    if not picture.rasters or not picture.rasters[0].heat:
-        for item in picture.items:
-            if item.kind == "component" and not picture.rasters:
-                _words(painter, item, place, theme, picture.stale)
+        if item.kind == "component" and not picture.rasters:
+            _words(painter, item, place, theme, picture.stale)
     for screw in picture.screws:
         _screw(painter, place.point(screw.x, screw.y), screw.text, theme, picture.stale, taken)
     _cut_line(painter, picture, place, theme, size)
     if picture.legend:
         _legend(painter, picture.legend, theme, size)
+
+
+def _rasters(painter: QPainter, picture: PlanPicture, place: Placement, theme: Theme, hovered: str) -> None:
+    """Lay the overlay's pictures over the parts, and the parts' outlines over the pictures."""
+    if not picture.rasters:
+        return
+    table = ramp_table(theme.heat if picture.rasters[0].heat else theme.mechanics)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, True)
+    for raster in picture.rasters:
+        painter.drawImage(place.rect(raster.box), ramp_image(raster.values, picture.low, picture.high, table))
+    for item in picture.items:
+        if item.kind in ("component", "substrate"):
+            _outline(painter, item, place, theme, hovered)
 
 
 def _path(item: Item, place: Placement) -> QPainterPath:
@@ -137,7 +143,13 @@ def free_place(options: list[QRectF], taken: list[QRectF]) -> QRectF:
 def _ring(painter: QPainter, item: Item, place: Placement, theme: Theme) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
     box = place.rect(item.box).adjusted(-2.5, -2.5, 2.5, 2.5)
-    painter.setPen(QPen(theme.colour("ember"), 2.6 if item.selected else 1.4, Qt.PenStyle.SolidLine if item.selected else Qt.PenStyle.DotLine))
+    painter.setPen(
+        QPen(
+            theme.colour("ember"),
+            2.6 if item.selected else 1.4,
+            Qt.PenStyle.SolidLine if item.selected else Qt.PenStyle.DotLine,
+        )
+    )
     painter.drawRoundedRect(box, 4, 4)
 
 
@@ -162,14 +174,14 @@ def _words(painter: QPainter, item: Item, place: Placement, theme: Theme, stale:
         ink.setAlphaF(0.55)
     painter.setPen(ink)
     big = 17 if box.width() > 60 else 13
-    painter.setFont(font(big if box.height() > 30 else 10.5, bold=True))
-    if box.height() > 30:
-        middle = QRectF(box.left(), box.center().y() - 3, box.width(), big + 5)
+    painter.setFont(font(big if box.height() > 26 else 10.5, bold=True))
+    if box.height() > 34:
+        middle = QRectF(box.left(), box.center().y() - 2, box.width(), big + 3)
         painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, item.value)
         painter.setFont(font(11))
         name = item.name if painter.fontMetrics().horizontalAdvance(item.name) < box.width() - 6 else item.name.split()[-1]
         name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width() - 4))
-        painter.drawText(QRectF(box.left(), box.center().y() - 19, box.width(), 15), Qt.AlignmentFlag.AlignCenter, name)
+        painter.drawText(QRectF(box.left(), box.center().y() - 17, box.width(), 15), Qt.AlignmentFlag.AlignCenter, name)
     else:
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, item.value)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable
 
@@ -24,7 +25,7 @@ class HeightScale:
                 kept.append(level)
         if len(kept) < 2:
             kept = [*(kept or [0.0]), (kept or [0.0])[-1] + 1e-3]
-        room = [math.log1p((high - low) / _UNIT) for low, high in zip(kept, kept[1:], strict=False)]
+        room = [math.log1p((high - low) / _UNIT) for low, high in itertools.pairwise(kept)]
         ends = np.concatenate([[0.0], np.cumsum(room)])
         self._levels = np.array(kept)
         self._shares = ends / ends[-1]

@@ -57,7 +57,9 @@ class ThicknessStrip(QWidget):
         if not options:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(font(12))
-            words = "A paste has no thickness to choose: it follows from force and form." if self.session.joint else "Select a joint."
+            words = (
+                "A paste has no thickness to choose: it follows from force and form." if self.session.joint else "Select a joint."
+            )
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         present, cells = self.present(), self.session.strip

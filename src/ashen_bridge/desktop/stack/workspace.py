@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ashen_bridge.desktop.session import OVERLAYS, Session
 from ashen_bridge.desktop.stack.descent import DescentView
@@ -46,7 +56,9 @@ class StackWorkspace(QWidget):
             bar.addWidget(button)
         bar.addStretch(1)
         for at, side in enumerate(Side):
-            bar.addWidget(self._toggle(self._sides, at, side.value.capitalize(), f"Show the {side.value} of the board, seen from the front"))
+            bar.addWidget(
+                self._toggle(self._sides, at, side.value.capitalize(), f"Show the {side.value} of the board, seen from the front")
+            )
         turn = QPushButton("Turn cut")
         turn.setToolTip("Turn the cut line by a quarter (X in the plan)")
         turn.clicked.connect(self.plan.turn_cut)

@@ -45,11 +45,15 @@ class _Delegate(QStyledItemDelegate):
         painter.setFont(font(13, bold=True))
         painter.setPen(theme.colour("stale" if self._owner.stale else "ink"))
         words = painter.fontMetrics().elidedText(finding.text, Qt.TextElideMode.ElideRight, int(width))
-        painter.drawText(QRectF(left, box.top() + 4, width, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(
+            QRectF(left, box.top() + 4, width, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+        )
         painter.setFont(font(12))
         painter.setPen(theme.colour("quiet"))
         words = painter.fontMetrics().elidedText("→ " + finding.remedy, Qt.TextElideMode.ElideRight, int(width))
-        painter.drawText(QRectF(left, box.top() + 22, width, 17), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(
+            QRectF(left, box.top() + 22, width, 17), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+        )
         painter.setPen(theme.colour("line"))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         painter.restore()
@@ -71,7 +75,11 @@ def _shape(painter: QPainter, box: QRectF, severity: str, theme: Theme, role: st
     painter.drawPath(path)
     painter.setPen(theme.colour("on_accent"))
     painter.setFont(font(10, bold=True))
-    painter.drawText(box.adjusted(0, 1 if severity == "warning" else 0, 0, 0), Qt.AlignmentFlag.AlignCenter, "!" if severity != "note" else "i")
+    painter.drawText(
+        box.adjusted(0, 1 if severity == "warning" else 0, 0, 0),
+        Qt.AlignmentFlag.AlignCenter,
+        "!" if severity != "note" else "i",
+    )
 
 
 class FindingsList(QListWidget):

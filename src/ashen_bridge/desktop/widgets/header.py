@@ -6,7 +6,18 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QInputDialog, QLabel, QMenu, QMessageBox, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
 
 from ashen_bridge.desktop import edits
 from ashen_bridge.desktop.icons import icon
@@ -32,7 +43,11 @@ class Header(QWidget):
         self.builds.activated.connect(lambda at: session.look(build=self.builds.itemData(at)))
         self.build_menu = QPushButton("Build")
         menu = QMenu(self.build_menu)
-        for words, act in (("New from current…", self.new_build), ("Rename…", self.rename_build), ("Delete", self.delete_build)):
+        for words, act in (
+            ("New from current…", self.new_build),
+            ("Rename…", self.rename_build),
+            ("Delete", self.delete_build),
+        ):
             menu.addAction(words, act)
         self.build_menu.setMenu(menu)
         self.build_menu.setProperty("popup", True)
@@ -78,9 +93,14 @@ class Header(QWidget):
         """Take over project and view."""
         project, view = self.session.project, self.session.view
         name = project.name or project.device.name or "Unnamed device"
-        self.device.setText(self.device.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, max(self.device.width(), 260)))
+        self.device.setText(
+            self.device.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, max(self.device.width(), 260))
+        )
         self.device.setToolTip(name)
-        for box, items, present in ((self.builds, project.builds, view.build), (self.points, project.points, view.point)):
+        for box, items, present in (
+            (self.builds, project.builds, view.build),
+            (self.points, project.points, view.point),
+        ):
             with QSignalBlocker(box):
                 box.clear()
                 for item in items:
@@ -104,7 +124,11 @@ class Header(QWidget):
 
     def new_build(self, ask: Callable[[], tuple[str, bool]] | None = None) -> None:
         """Copy the present build under a new name and look at it."""
-        name, agreed = ask() if ask else QInputDialog.getText(self, "New build", "Name of the new build:", text=f"{self.session.build.label}, changed")
+        name, agreed = (
+            ask()
+            if ask
+            else QInputDialog.getText(self, "New build", "Name of the new build:", text=f"{self.session.build.label}, changed")
+        )
         if not agreed or not name.strip():
             return
         edit, new_id = edits.new_build(self.session.project, self.session.view.build, name.strip()[:200])

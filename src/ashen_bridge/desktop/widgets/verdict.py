@@ -27,7 +27,9 @@ def worst_of_groups(rows: tuple[SensorRow, ...]) -> list[SensorRow]:
     groups: dict[str, list[SensorRow]] = {}
     for row in rows:
         groups.setdefault(row.group, []).append(row)
-    return [min(group, key=lambda row: row.margin_k if row.margin_k is not None else 1e6 - row.value_c) for group in groups.values()]
+    return [
+        min(group, key=lambda row: row.margin_k if row.margin_k is not None else 1e6 - row.value_c) for group in groups.values()
+    ]
 
 
 class _Card(QFrame):
@@ -62,9 +64,13 @@ class _Card(QFrame):
         self.value.setText(about + celsius(row.value_c, 1))
         self.value.setStyleSheet(f"font-size: 19px; font-weight: bold; color: {theme.roles[role]};")
         limit = "" if row.limit_c is None else f" to {number(row.limit_c)} °C"
-        words = "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit if state != 'bad' else ''}"
+        words = (
+            "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit if state != 'bad' else ''}"
+        )
         self.margin.setText(words)
-        self.margin.setStyleSheet(f"color: {theme.roles['stale' if stale else {'bad': 'bad', 'near': 'warn', 'good': 'good', 'none': 'quiet'}[state]]};")
+        self.margin.setStyleSheet(
+            f"color: {theme.roles['stale' if stale else {'bad': 'bad', 'near': 'warn', 'good': 'good', 'none': 'quiet'}[state]]};"
+        )
         self.setAccessibleName(f"{row.group} {row.name} {celsius(row.value_c, 1)}, {words}")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -144,7 +150,11 @@ class VerdictStrip(QWidget):
             grid.addWidget(label, 0, column)
         for at, row in enumerate(self.session.assessment.report.sensors, start=1):
             cells = (
-                row.name, row.group, row.reads, celsius(row.value_c, 1), "–" if row.limit_c is None else celsius(row.limit_c),
+                row.name,
+                row.group,
+                row.reads,
+                celsius(row.value_c, 1),
+                "–" if row.limit_c is None else celsius(row.limit_c),
                 f"{_MARKS[state_of(row)]} {'–' if row.margin_k is None else margin(row.margin_k)}",
             )
             for column, words in enumerate(cells):
