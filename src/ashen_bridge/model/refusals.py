@@ -31,8 +31,8 @@ def explain(error: ValidationError, data: Any) -> str:
     # An unknown field is often the misspelt twin of a missing one: it says more, so it goes first.
     ranked = sorted(error.errors(), key=lambda item: (item["type"] != "extra_forbidden", -len(item["loc"])))
     first = ranked[0]
-    place = place_of(first["loc"], data)
     kind = first["type"]
+    place = _one_line(place_of(first["loc"][:-1] if kind in ("extra_forbidden", "missing") else first["loc"], data))
     if kind == "extra_forbidden":
         text = f"unknown field '{first['loc'][-1]}'{_suggestion(str(first['loc'][-1]), ranked)}"
     elif kind == "missing":
@@ -47,9 +47,16 @@ def explain(error: ValidationError, data: Any) -> str:
         text = f"must be {first['ctx']['expected']}, not '{first['input']}'"
     else:
         text = str(first["msg"])[0].lower() + str(first["msg"])[1:]
+    text = _one_line(text)
     if not place:
         return text if text.endswith(".") else f"The project: {text}."
     return f"{place}: {text}".rstrip(".") + "."
+
+
+def _one_line(text: str) -> str:
+    """Return text fit for one line: names in a file may hold anything."""
+    plain = "".join(c if c.isprintable() else "?" for c in text)
+    return plain if len(plain) <= 300 else plain[:297] + "…"
 
 
 def _suggestion(field: str, errors: list[Any]) -> str:

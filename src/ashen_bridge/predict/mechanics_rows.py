@@ -77,7 +77,7 @@ def _one(
         lower=facing.lower,
         upper=facing.upper,
         gap_mm=float(gap @ weight / weight.sum()) * 1e3,
-        bond_line_um=_bond_line(filled, weight),
+        bond_line_um=bond_line_of(filled, weight),
         compression=_compression(pieced, states, assembly),
         pressure_kpa=Spread(min=float(pressure.min()) / 1e3, mean=mean_pressure / 1e3, max=float(pressure.max()) / 1e3),
         force_n=float(pressure @ weight),
@@ -88,7 +88,8 @@ def _one(
     )
 
 
-def _bond_line(thickness: Floats, weight: Floats) -> BondLine:
+def bond_line_of(thickness: Floats, weight: Floats) -> BondLine:
+    """Return minimum, maximum, arithmetic and harmonic mean of a thickness [m] over areas `weight` [m²], in µm."""
     um = np.maximum(thickness, 1e-9) * 1e6
     return BondLine(
         min=float(um.min()),

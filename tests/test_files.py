@@ -1,0 +1,219 @@
+"""Files: what is saved comes back, what is foreign or hostile is refused in a sentence, a crash loses nothing."""
+
+from __future__ import annotations
+
+import errno
+import io
+import json
+import os
+import zipfile
+from pathlib import Path
+
+import pytest
+from devices import FOUR, Card, project
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ashen_bridge.assess.assessment import assess
+from ashen_bridge.assess.stored import MAPS, REPORT, StoredPredictionError, pack, unpack
+from ashen_bridge.files import archive as archive_module
+from ashen_bridge.files.archive import open_project, save_project, to_json
+from ashen_bridge.files.atomic import write_atomically
+from ashen_bridge.files.blobs import BlobStore
+from ashen_bridge.files.demos import demo_names, open_anything
+from ashen_bridge.files.errors import FileError
+from ashen_bridge.files.migrate import migrate
+from ashen_bridge.model.errors import AshenError, ProjectError
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.records import Image, Run
+from ashen_bridge.predict.report import PHYSICS_VERSION
+
+
+def zipped(members: dict[str, bytes]) -> bytes:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as made:
+        for name, content in members.items():
+            made.writestr(name, content)
+    return buffer.getvalue()
+
+
+@pytest.fixture
+def store(tmp_path: Path) -> BlobStore:
+    return BlobStore(tmp_path / "blobs")
+
+
+@pytest.mark.parametrize("suffix", [".ashb", ".json"])
+def test_saved_project_comes_back_equal(tmp_path: Path, store: BlobStore, suffix: str) -> None:
+    made = project(Card(FOUR))
+    path = tmp_path / f"card{suffix}"
+    save_project(path, made, store=store)
+    assert open_project(path, store).project == made
+    first = path.read_bytes()
+    save_project(path, made, store=store)
+    assert path.read_bytes() == first, "equal projects are equal files"
+
+
+def test_runs_and_images_travel_by_hash(tmp_path: Path, store: BlobStore) -> None:
+    log, photo = b"t,c\n0,25\n", b"\x89PNG not really"
+    made = project(Card(FOUR))
+    made = Project.parse(
+        {
+            **dict(made),
+            "runs": (Run(id="r1", build="now", point="load", log_sha256=store.put(log)),),
+            "images": (Image(id="i1", sha256=store.put(photo), suffix="png"),),
+        }
+    )
+    path = tmp_path / "card.ashb"
+    save_project(path, made, store=store)
+    elsewhere = BlobStore(tmp_path / "other")
+    opened = open_project(path, elsewhere).project
+    assert elsewhere.get(opened.runs[0].log_sha256) == log
+    assert elsewhere.get(opened.images[0].sha256) == photo
+    with pytest.raises(FileError, match="not in the store"):
+        save_project(tmp_path / "again.ashb", made, store=BlobStore(tmp_path / "empty"))
+    assert not (tmp_path / "again.ashb").exists()
+
+
+def test_damaged_blob_is_noticed(store: BlobStore) -> None:
+    digest = store.put(b"content")
+    (store.folder / digest[:2] / digest).write_bytes(b"other")
+    with pytest.raises(FileError, match="damaged"):
+        store.get(digest)
+
+
+HOSTILE = {
+    "traversal": ({"project.json": b"{}", "../../evil.txt": b"x"}, "does not belong in a project"),
+    "absolute": ({"project.json": b"{}", "/etc/evil": b"x"}, "does not belong in a project"),
+    "foreign": ({"word/document.xml": b"<x/>"}, "holds no project.json"),
+    "wrong hash": ({"project.json": b"{}", f"runs/{'0' * 64}.csv.gz": b"x"}, "does not match its name"),
+    "not json": ({"project.json": b"{oops"}, "line 1"),
+    "not ours": ({"project.json": b'{"format": "other"}'}, "not an Ashen Bridge project"),
+}
+
+
+@pytest.mark.parametrize("name", list(HOSTILE))
+def test_hostile_archives_are_refused_and_write_nothing(tmp_path: Path, store: BlobStore, name: str) -> None:
+    members, words = HOSTILE[name]
+    path = tmp_path / "in" / "bad.ashb"
+    path.parent.mkdir()
+    path.write_bytes(zipped(members))
+    with pytest.raises(AshenError, match=words) as caught:
+        open_project(path, store)
+    assert "\n" not in str(caught.value)
+    assert not store.folder.exists() or not any(store.folder.rglob("*"))
+    assert [p.name for p in tmp_path.rglob("evil*")] == []
+
+
+def test_zip_bomb_is_refused_without_unpacking_it(tmp_path: Path, store: BlobStore, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(archive_module, "MAX_PROJECT_BYTES", 100_000)
+    path = tmp_path / "bomb.ashb"
+    path.write_bytes(zipped({"project.json": b" " * 5_000_000}))
+    assert path.stat().st_size < 10_000
+    with pytest.raises(FileError, match="more than a project may hold"):
+        open_project(path, store)
+
+
+def test_truncated_archives_at_every_length_are_refused(tmp_path: Path, store: BlobStore) -> None:
+    whole = tmp_path / "card.ashb"
+    save_project(whole, project(Card(FOUR)), store=store)
+    content = whole.read_bytes()
+    for length in [0, 1, 3, 10, *range(50, len(content) - 1, 211)]:
+        cut = tmp_path / "cut.ashb"
+        cut.write_bytes(content[:length])
+        with pytest.raises(AshenError):
+            open_project(cut, store)
+
+
+@given(st.binary(max_size=300))
+def test_any_bytes_are_refused_in_one_sentence(content: bytes) -> None:
+    with pytest.raises(AshenError) as caught:
+        archive_module.parse_project(content, "x.json")
+    assert str(caught.value).strip()
+
+
+def test_missing_file_deep_nesting_and_nan(tmp_path: Path) -> None:
+    with pytest.raises(FileError, match="Cannot open 'nowhere.ashb'"):
+        open_project(tmp_path / "nowhere.ashb")
+    with pytest.raises(FileError, match="nested too deeply"):
+        archive_module.parse_project(b"[" * 200_000 + b"]" * 200_000, "deep.json")
+    with pytest.raises(FileError, match="not a number"):
+        archive_module.parse_project(b'{"format": "ashen-bridge", "version": 1, "x": NaN}', "nan.json")
+
+
+def test_failed_save_leaves_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "card.json"
+    made = project(Card(FOUR))
+    save_project(path, made)
+    before = path.read_bytes()
+
+    def full(_: int) -> None:
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(FileError, match="No space left on device. The file on disk is unchanged"):
+        save_project(path, Project.parse({**dict(made), "name": "changed"}))
+    assert path.read_bytes() == before
+    assert [p.name for p in tmp_path.iterdir()] == ["card.json"], "no leftovers"
+
+
+def test_unwritable_folder_is_said(tmp_path: Path) -> None:
+    with pytest.raises(FileError, match="Cannot write into"):
+        write_atomically(tmp_path / "missing" / "x.json", b"x")
+
+
+def test_migration_hook_runs_step_by_step() -> None:
+    steps = {1: lambda d: {**d, "a": 1}, 2: lambda d: {**d, "b": d["a"] + 1}}
+    assert migrate({"format": "ashen-bridge", "version": 1}, steps, target=3) == {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2}
+    with pytest.raises(FileError, match="knows versions up to 1"):
+        migrate({"format": "ashen-bridge", "version": 9})
+    with pytest.raises(FileError, match="does not say"):
+        migrate({"format": "ashen-bridge"})
+    with pytest.raises(FileError, match="no longer"):
+        migrate({"format": "ashen-bridge", "version": 1}, {}, target=2)
+
+
+def test_stored_prediction_comes_back_and_damage_is_said() -> None:
+    assessment = assess(project(Card(FOUR)), fidelity="coarse")
+    files = pack(assessment)
+    back = unpack(files)
+    assert back.report == assessment.report
+    assert back.findings == assessment.findings
+    assert back.prediction.poses == assessment.prediction.poses
+    assert set(back.prediction.maps.storeys) == set(assessment.prediction.maps.storeys)
+    for damaged in ({REPORT: files[REPORT], MAPS: b"x"}, {REPORT: b"{}", MAPS: files[MAPS]}, {REPORT: files[REPORT]}):
+        with pytest.raises(StoredPredictionError):
+            unpack(damaged)
+
+
+def test_demo_ships_with_a_prediction_that_is_current() -> None:
+    """The committed demo must be what its script makes, with numbers of the present physics."""
+    import sys
+
+    sys.path.insert(0, str(Path(__file__).parents[1] / "scripts"))
+    from correlator import correlator
+
+    from ashen_bridge.predict.fingerprint import input_hash
+
+    opened = open_anything("demo:correlator")
+    assert opened.project == correlator()
+    stored = unpack(opened.extras).report
+    assert stored.input_hash == input_hash(opened.project, stored.build, stored.point), f"run make_demos.py (physics {PHYSICS_VERSION})"
+    again = assess(opened.project).report
+    for a, b in zip(stored.sensors, again.sensors, strict=True):
+        assert a.value_c == pytest.approx(b.value_c, abs=0.01)
+
+
+def test_unknown_demo_names_the_known_ones() -> None:
+    assert "correlator" in demo_names()
+    with pytest.raises(FileError, match="there is: .*correlator"):
+        open_anything("demo:nothing")
+
+
+def test_json_without_unset_fields_is_enough(tmp_path: Path) -> None:
+    made = project(Card(FOUR))
+    plain = json.loads(to_json(made))
+    assert "coil_bind_mm" in plain["device"]["fasteners"][0]
+    assert "preload_n" not in plain["device"]["fasteners"][0]
+    with pytest.raises(ProjectError, match="device.bodies.die"):
+        plain["device"]["bodies"][1]["colour"] = "red"
+        archive_module.parse_project(json.dumps(plain).encode(), "x")
