@@ -20,8 +20,13 @@ def linear_pad(modulus_kpa: float = 1000.0, conductivity: float = 5.0, contact: 
     """Return a pad whose pressure is `modulus_kpa` times its strain, whatever its shape."""
     points = (CurvePoint(strain=0, pressure_kpa=0), CurvePoint(strain=0.8, pressure_kpa=0.8 * modulus_kpa))
     return Material(
-        id="linear_pad", name="Linear pad", kind="pad", conductivity_w_mk=q(conductivity), density_kg_m3=q(2000),
-        specific_heat_j_kgk=q(1000), contact_mm2k_w=q(contact),
+        id="linear_pad",
+        name="Linear pad",
+        kind="pad",
+        conductivity_w_mk=q(conductivity),
+        density_kg_m3=q(2000),
+        specific_heat_j_kgk=q(1000),
+        contact_mm2k_w=q(contact),
         compression=Compression(points=points, sample_thickness_mm=q(1), sample_area_mm2=q(645), shape_coefficient=q(0)),
         sources=(Source(text="made for tests"),),
     )
@@ -66,26 +71,51 @@ def project(card: Card | None = None) -> Project:
     card = card or Card()
     library = materials()
     die = Component(
-        id="die", name="Die", role="die", on="board", footprint=rectangle(30, 30, 20, 20), height_mm=q(2.0),
-        make_up=DieMakeUp(material="silicon"), attach=Attach(resistance_mm2k_w=q(100)),
-        pressure_min_kpa=q(100), pressure_max_kpa=q(800),
+        id="die",
+        name="Die",
+        role="die",
+        on="board",
+        footprint=rectangle(30, 30, 20, 20),
+        height_mm=q(2.0),
+        make_up=DieMakeUp(material="silicon"),
+        attach=Attach(resistance_mm2k_w=q(100)),
+        pressure_min_kpa=q(100),
+        pressure_max_kpa=q(800),
     )
     components = tuple(
         Component(
-            id=f"part_{n}", name=f"Part {n}", role="memory", on="board", footprint=rectangle(p.x, p.y, *p.size), height_mm=q(p.height),
-            make_up=SolidMakeUp(material="power_stage"), attach=Attach(resistance_mm2k_w=q(20)),
+            id=f"part_{n}",
+            name=f"Part {n}",
+            role="memory",
+            on="board",
+            footprint=rectangle(p.x, p.y, *p.size),
+            height_mm=q(p.height),
+            make_up=SolidMakeUp(material="power_stage"),
+            attach=Attach(resistance_mm2k_w=q(20)),
         )
         for n, p in enumerate(card.parts)
     )
     plate = Plate(
-        id="plate", name="Cooler", role="cooler", footprint=rectangle(5, 5, 70, 70), thickness_mm=q(5), material="copper",
+        id="plate",
+        name="Cooler",
+        role="cooler",
+        footprint=rectangle(5, 5, 70, 70),
+        thickness_mm=q(5),
+        material="copper",
         form=Form(crown_um=q(card.plate_crown_um)),
         sink=RatedSink(fixed_k_w=q(0.02), convective_k_w=q(0.2), exponent=q(0.7)),
     )
     fasteners = tuple(
         Fastener(
-            id=f"spring_{n}", kind="sprung", joins=("plate", "board"), x_mm=x, y_mm=y, rate_n_mm=q(card.rate), travel_mm=q(card.travel),
-            reference_mm=q(2.04), coil_bind_mm=q(20),
+            id=f"spring_{n}",
+            kind="sprung",
+            joins=("plate", "board"),
+            x_mm=x,
+            y_mm=y,
+            rate_n_mm=q(card.rate),
+            travel_mm=q(card.travel),
+            reference_mm=q(2.04),
+            coil_bind_mm=q(20),
         )
         for n, (x, y) in enumerate(card.springs)
     )
@@ -101,14 +131,17 @@ def project(card: Card | None = None) -> Project:
             )
     bodies = (
         Board(id="board", footprint=rectangle(0, 0, 80, 80), thickness_mm=q(1.6), material="board_fr4_6"),
-        *((die,) if card.die else ()), *components, plate,
+        *((die,) if card.die else ()),
+        *components,
+        plate,
     )
     hot = (*(("die",) if card.die else ()), *(c.id for c in components))
     padded = tuple(joint.id for joint in joints if joint.id != "die_joint")
     return Project(
         name="Test card",
         device=Device(
-            bodies=bodies, fasteners=fasteners,
+            bodies=bodies,
+            fasteners=fasteners,
             sensors=tuple(Sensor(id=f"s_{n}", body=n, reads="max", group="all") for n in hot) if card.sensors else (),
             limits=tuple(Limit(id=f"l_{n}", sensor=f"s_{n}", max_c=q(95)) for n in hot) if card.sensors else (),
         ),
@@ -116,8 +149,14 @@ def project(card: Card | None = None) -> Project:
         builds=(Build(id="now", joints=tuple(joints), overrides=card.overrides),),
         points=(
             OperatingPoint(
-                id="load", ambient_c=q(25), film_front_w_m2k=q(card.board_film), film_rear_w_m2k=q(card.board_film),
-                powers_w={**({"die": q(card.die_power)} if card.die else {}), **{f"part_{n}": q(p.power) for n, p in enumerate(card.parts)}},
+                id="load",
+                ambient_c=q(25),
+                film_front_w_m2k=q(card.board_film),
+                film_rear_w_m2k=q(card.board_film),
+                powers_w={
+                    **({"die": q(card.die_power)} if card.die else {}),
+                    **{f"part_{n}": q(p.power) for n, p in enumerate(card.parts)},
+                },
                 fans_percent={"plate": q(card.fan_percent)},
             ),
         ),

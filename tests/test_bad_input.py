@@ -8,7 +8,6 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from devices import FOUR, Card, Part, project
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -16,6 +15,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError, AssemblyError, PathError, ProjectError, UnsupportedError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import predict
+from devices import FOUR, Card, Part, project
 
 PLAIN = json.loads(project(Card(FOUR)).model_dump_json())
 
@@ -38,7 +38,10 @@ def body(data: Any, name: str) -> Any:
 SCHEMA = [
     (lambda d: body(d, "die").update(colour="red"), "device.bodies.die: unknown field 'colour'"),
     (lambda d: body(d, "die").update(height=body(d, "die").pop("height_mm")), "did you mean 'height_mm'"),
-    (lambda d: body(d, "die").update(height_mm={"value": -1}), "device.bodies.die.height_mm: -1 is out of range: must be above 0"),
+    (
+        lambda d: body(d, "die").update(height_mm={"value": -1}),
+        "device.bodies.die.height_mm: -1 is out of range: must be above 0",
+    ),
     (lambda d: body(d, "plate").update(thickness_mm={"value": 1e6}), "out of range"),
     (lambda d: body(d, "die").update(height_mm="thick"), "device.bodies.die.height_mm"),
     (lambda d: body(d, "die").update(height_mm=True), "a number is needed"),
@@ -58,7 +61,10 @@ SCHEMA = [
     (lambda d: d["groups"][0].update(joints=["nothing"]), "names joint 'nothing'"),
     (lambda d: d.update(main_build="other"), "main build 'other' does not exist"),
     (lambda d: d["materials"][0].update(sources=[]), "sources"),
-    (lambda d: next(m for m in d["materials"] if m["id"] == "pad_soft")["compression"]["points"][2].update(pressure_kpa=1), "must rise everywhere"),
+    (
+        lambda d: next(m for m in d["materials"] if m["id"] == "pad_soft")["compression"]["points"][2].update(pressure_kpa=1),
+        "must rise everywhere",
+    ),
     (lambda d: next(m for m in d["materials"] if m["id"] == "pad_soft").update(compression=None), "needs a compression curve"),
 ]
 
@@ -123,11 +129,17 @@ def test_what_the_schema_says_but_the_physics_cannot_yet_is_refused_in_words() -
 def test_paths_get_set_and_refuse() -> None:
     made = project(Card(FOUR))
     assert paths.get(made, "device.bodies.die.height_mm") == 2.0
-    changed = paths.set_values(made, {"device.bodies.die.height_mm": 2.1, "builds.now.joints.pad_0.pieces.pad.material": "pad_soft"})
+    changed = paths.set_values(
+        made, {"device.bodies.die.height_mm": 2.1, "builds.now.joints.pad_0.pieces.pad.material": "pad_soft"}
+    )
     assert paths.get(changed, "device.bodies.die.height_mm") == 2.1
     assert paths.get(changed, "builds.now.joints.pad_0.pieces.pad.material") == "pad_soft"
     assert made.device.bodies[1].height_mm.value == 2.0  # type: ignore[union-attr]
-    for path, words in (("device.bodies.dye.height_mm", "there is no 'dye'; there are die"), ("device.bodies.die.hight_mm", "did you mean 'height_mm'"), ("x", "leads to nothing")):
+    for path, words in (
+        ("device.bodies.dye.height_mm", "there is no 'dye'; there are die"),
+        ("device.bodies.die.hight_mm", "did you mean 'height_mm'"),
+        ("x", "leads to nothing"),
+    ):
         with pytest.raises(PathError, match=words):
             paths.set_values(made, {path: 1})
     with pytest.raises(ProjectError, match="out of range"):
@@ -144,7 +156,15 @@ def test_every_listed_path_can_be_read_and_set_to_itself() -> None:
 
 ONE = project(Card(FOUR[:1]))
 PATHS = [path for path, _ in paths.list_paths(ONE)]
-values = st.one_of(st.none(), st.booleans(), st.integers(-10, 10), st.floats(), st.text(max_size=5), st.lists(st.integers(), max_size=2), st.dictionaries(st.text(max_size=3), st.integers(), max_size=2))
+values = st.one_of(
+    st.none(),
+    st.booleans(),
+    st.integers(-10, 10),
+    st.floats(),
+    st.text(max_size=5),
+    st.lists(st.integers(), max_size=2),
+    st.dictionaries(st.text(max_size=3), st.integers(), max_size=2),
+)
 
 
 @given(st.sampled_from(PATHS), values)

@@ -33,7 +33,18 @@ def test_predict_json_has_the_promised_shape(capsys: pytest.CaptureFixture[str])
     shape = {
         "components": {"id", "kind", "t_max_c", "t_mean_c"},
         "sensors": {"id", "reads", "value_c", "limit_c", "margin_k"},
-        "joints": {"id", "lower", "upper", "gap_mm", "bond_line_um", "compression", "pressure_kpa", "force_n", "contact_fraction", "drop_k"},
+        "joints": {
+            "id",
+            "lower",
+            "upper",
+            "gap_mm",
+            "bond_line_um",
+            "compression",
+            "pressure_kpa",
+            "force_n",
+            "contact_fraction",
+            "drop_k",
+        },
         "plates": {"id", "z_mm", "tilt_x_mrad", "tilt_y_mrad", "t_mean_c"},
         "fasteners": {"id", "force_n"},
         "findings": {"code", "severity", "about", "text"},
@@ -61,7 +72,15 @@ def test_predict_prints_aligned_tables(capsys: pytest.CaptureFixture[str]) -> No
 
 def test_set_changes_values_and_saves(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     target = tmp_path / "changed.ashb"
-    _, _, code = run(capsys, "set", DEMO, "device.bodies.die.height_mm=0.7", "builds.plan_a.joints.pad_l1.pieces.pad.thickness_mm=1.25", "-o", str(target))
+    _, _, code = run(
+        capsys,
+        "set",
+        DEMO,
+        "device.bodies.die.height_mm=0.7",
+        "builds.plan_a.joints.pad_l1.pieces.pad.thickness_mm=1.25",
+        "-o",
+        str(target),
+    )
     assert code == 0
     changed = open_project(target).project
     assert changed.build("plan_a").joint("pad_l1").pieces[0].thickness_mm.value == 1.25  # type: ignore[union-attr]
@@ -90,7 +109,9 @@ def test_schema_is_json_schema(capsys: pytest.CaptureFixture[str]) -> None:
         (("nonsense",), "No such command"),
     ],
 )
-def test_errors_are_one_sentence_and_exit_code_2(capsys: pytest.CaptureFixture[str], arguments: tuple[str, ...], words: str) -> None:
+def test_errors_are_one_sentence_and_exit_code_2(
+    capsys: pytest.CaptureFixture[str], arguments: tuple[str, ...], words: str
+) -> None:
     out, err, code = run(capsys, *arguments)
     assert code == 2
     assert out == ""

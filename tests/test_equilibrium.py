@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from devices import FOUR, Card, Part, linear_pad, project
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import minimize
@@ -18,6 +17,7 @@ from ashen_bridge.model.fasteners import Fastener, FastenerSetting
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.resolve import resolve
+from devices import FOUR, Card, Part, linear_pad, project
 
 
 def assembled(made: Project) -> Assembly:
@@ -79,7 +79,9 @@ def independent(assembly: Assembly) -> tuple[np.ndarray, float]:
 
     best = np.array([30.0, 0.0, 0.0])
     for method in ("Powell", "Nelder-Mead", "Powell", "Nelder-Mead"):
-        found = minimize(energy, best, method=method, options={"maxiter": 6000, "xtol": 1e-7, "ftol": 1e-13, "xatol": 1e-6, "fatol": 1e-13})
+        found = minimize(
+            energy, best, method=method, options={"maxiter": 6000, "xtol": 1e-7, "ftol": 1e-13, "xatol": 1e-6, "fatol": 1e-13}
+        )
         best = found.x
     return best * 1e-4, energy(best)
 
@@ -109,8 +111,11 @@ def test_against_an_independent_minimiser(card: Card) -> None:
 @given(cards(), st.floats(0.05, 0.6))
 def test_more_pad_never_unloads_the_springs(card: Card, more: float) -> None:
     """Thicker pads all round lift the plate, and a plate that is held up loads its springs more."""
-    symmetric = Card(tuple(Part(p.x, p.y, card.parts[0].height, card.parts[0].pad, p.size, card.parts[0].pad_material) for p in FOUR),
-                     rate=card.rate, travel=card.travel)
+    symmetric = Card(
+        tuple(Part(p.x, p.y, card.parts[0].height, card.parts[0].pad, p.size, card.parts[0].pad_material) for p in FOUR),
+        rate=card.rate,
+        travel=card.travel,
+    )
     made = project(symmetric)
     before = equilibrium(assembled(made)).fastener_force[0]
     after = equilibrium(assembled(with_more_pad(made, "now", made.groups[0].joints, more))).fastener_force[0]
@@ -179,7 +184,13 @@ def test_washers_raise_the_force_by_their_rate() -> None:
 def test_coil_bind_adds_the_solid_stiffness() -> None:
     made = project(Card(FOUR, travel=3.0))
     bound = Project.parse(
-        {**dict(made), "device": {**dict(made.device), "fasteners": tuple({**dict(f), "coil_bind_mm": q(2.0)} for f in made.device.fasteners)}}
+        {
+            **dict(made),
+            "device": {
+                **dict(made.device),
+                "fasteners": tuple({**dict(f), "coil_bind_mm": q(2.0)} for f in made.device.fasteners),
+            },
+        }
     )
     assert equilibrium(assembled(bound)).fastener_force.sum() > 5 * equilibrium(assembled(made)).fastener_force.sum()
 

@@ -10,7 +10,6 @@ import zipfile
 from pathlib import Path
 
 import pytest
-from devices import FOUR, Card, project
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -27,6 +26,7 @@ from ashen_bridge.model.errors import AshenError, ProjectError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Image, Run
 from ashen_bridge.predict.report import PHYSICS_VERSION
+from devices import FOUR, Card, project
 
 
 def zipped(members: dict[str, bytes]) -> bytes:
@@ -163,7 +163,12 @@ def test_unwritable_folder_is_said(tmp_path: Path) -> None:
 
 def test_migration_hook_runs_step_by_step() -> None:
     steps = {1: lambda d: {**d, "a": 1}, 2: lambda d: {**d, "b": d["a"] + 1}}
-    assert migrate({"format": "ashen-bridge", "version": 1}, steps, target=3) == {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2}
+    assert migrate({"format": "ashen-bridge", "version": 1}, steps, target=3) == {
+        "format": "ashen-bridge",
+        "version": 3,
+        "a": 1,
+        "b": 2,
+    }
     with pytest.raises(FileError, match="knows versions up to 1"):
         migrate({"format": "ashen-bridge", "version": 9})
     with pytest.raises(FileError, match="does not say"):
@@ -190,14 +195,15 @@ def test_demo_ships_with_a_prediction_that_is_current() -> None:
     import sys
 
     sys.path.insert(0, str(Path(__file__).parents[1] / "scripts"))
-    from correlator import correlator
-
     from ashen_bridge.predict.fingerprint import input_hash
+    from correlator import correlator
 
     opened = open_anything("demo:correlator")
     assert opened.project == correlator()
     stored = unpack(opened.extras).report
-    assert stored.input_hash == input_hash(opened.project, stored.build, stored.point), f"run make_demos.py (physics {PHYSICS_VERSION})"
+    assert stored.input_hash == input_hash(opened.project, stored.build, stored.point), (
+        f"run make_demos.py (physics {PHYSICS_VERSION})"
+    )
     again = assess(opened.project).report
     for a, b in zip(stored.sensors, again.sensors, strict=True):
         assert a.value_c == pytest.approx(b.value_c, abs=0.01)
@@ -214,6 +220,6 @@ def test_json_without_unset_fields_is_enough(tmp_path: Path) -> None:
     plain = json.loads(to_json(made))
     assert "coil_bind_mm" in plain["device"]["fasteners"][0]
     assert "preload_n" not in plain["device"]["fasteners"][0]
+    plain["device"]["bodies"][1]["colour"] = "red"
     with pytest.raises(ProjectError, match="device.bodies.die"):
-        plain["device"]["bodies"][1]["colour"] = "red"
         archive_module.parse_project(json.dumps(plain).encode(), "x")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import pytest
-from devices import FOUR, Card, Part, project
 
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.result import Assessment, stock_thicknesses
@@ -12,6 +11,7 @@ from ashen_bridge.findings.finding import Finding
 from ashen_bridge.model import paths
 from ashen_bridge.model.footprint import rectangle
 from ashen_bridge.predict.engine import Engine
+from devices import FOUR, Card, Part, project
 
 ENGINE = Engine()
 
@@ -92,7 +92,9 @@ def test_bare_part_limit_and_paste() -> None:
 def test_every_finding_has_sentence_remedy_numbers_and_a_place() -> None:
     everything = judged(Card((Part(8, 34, 1.2, 2.0, (12, 12), "pad_firm"), *parts(0.5)[1:]), paste_mm3=10, die_power=300))
     assert len(everything.findings) >= 5
-    places = {body.id for body in project(Card(parts())).device.bodies} | {joint.id for joint in project(Card(parts())).builds[0].joints}
+    places = {body.id for body in project(Card(parts())).device.bodies} | {
+        joint.id for joint in project(Card(parts())).builds[0].joints
+    }
     for finding in everything.findings:
         assert finding.text.endswith(".")
         assert finding.remedy.endswith(".")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -44,7 +45,9 @@ def test_layered_wall_in_series() -> None:
     assert field.energy_rel < 1e-6
 
 
-def series(a: float, b: float, c: float, d: float, t: float, k: float, h: float, xc: float, yc: float, terms: int = 160) -> tuple[float, float]:
+def series(
+    a: float, b: float, c: float, d: float, t: float, k: float, h: float, xc: float, yc: float, terms: int = 160
+) -> tuple[float, float]:
     """Mean and centre temperature rise per watt of a rectangular source c × d at (xc, yc) on a plate a × b × t, film h below.
 
     Y. S. Muzychka, J. R. Culham, M. M. Yovanovich, "Thermal spreading resistance of eccentric heat sources on rectangular
@@ -70,7 +73,9 @@ def series(a: float, b: float, c: float, d: float, t: float, k: float, h: float,
         + 2 * (an * np.cos(dlt * yc) * np.sin(dlt * d / 2) / (dlt * d)).sum()
         + 4 * (amn * np.cos(dn * yc) * np.sin(dn * d / 2) * np.cos(lm * xc) * np.sin(lm * c / 2) / (lm * c * dn * d)).sum()
     )
-    centre = base + (am * np.cos(lam * xc)).sum() + (an * np.cos(dlt * yc)).sum() + (amn * np.cos(lm * xc) * np.cos(dn * yc)).sum()
+    centre = (
+        base + (am * np.cos(lam * xc)).sum() + (an * np.cos(dlt * yc)).sum() + (amn * np.cos(lm * xc) * np.cos(dn * yc)).sum()
+    )
     return float(mean), float(centre)
 
 
@@ -84,7 +89,9 @@ def grid_mean(xc: float, yc: float, cells: int, layers: int) -> float:
     source = Region(((xc - 0.006, yc - 0.006, xc + 0.006, yc + 0.006),))
     slab = block("plate", region, PLATE["t"], PLATE["k"], layers)
     lines = Lines(even(PLATE["a"], 5 * cells), even(PLATE["b"], 4 * cells))
-    model = HeatModel(lines, (slab,), (), (Film("plate", 0, region, PLATE["h"], 0.0),), (Heat("plate", (layers - 1,), 1.0, source),), 0.0)
+    model = HeatModel(
+        lines, (slab,), (), (Film("plate", 0, region, PLATE["h"], 0.0),), (Heat("plate", (layers - 1,), 1.0, source),), 0.0
+    )
     field = SteadySolver().solve(model)
     area = cell_areas(source, lines).ravel()
     top = field.temperature[field.grid.slabs["plate"].layer(-1)]
@@ -102,7 +109,7 @@ def test_spreading_converges_with_the_grid() -> None:
     """Refinement order of the scheme, measured on the eccentric source against the exact series."""
     exact, _ = series(**PLATE, **SOURCE, xc=0.018, yc=0.018, terms=400)
     errors = [abs(grid_mean(0.018, 0.018, cells=n, layers=n) - exact) for n in (4, 8, 16)]
-    orders = [math.log2(coarse / fine) for coarse, fine in zip(errors, errors[1:], strict=False)]
+    orders = [math.log2(coarse / fine) for coarse, fine in pairwise(errors)]
     assert min(orders) > 1.4
 
 
@@ -129,7 +136,9 @@ def test_radiating_plate_in_closed_form() -> None:
     """A plate that only radiates: T⁴ = T₀⁴ + P/(εσA) (Stefan-Boltzmann)."""
     region = Region(((0, 0, 0.05, 0.05),))
     lines = Lines(even(0.05, 4), even(0.05, 4))
-    model = HeatModel(lines, (block("p", region, 1e-3, 400, 1),), (), (Film("p", 1, region, 0.0, 300.0, 0.9),), (Heat("p", (0,), 2.0),), 300.0)
+    model = HeatModel(
+        lines, (block("p", region, 1e-3, 400, 1),), (), (Film("p", 1, region, 0.0, 300.0, 0.9),), (Heat("p", (0,), 2.0),), 300.0
+    )
     field = SteadySolver().solve(model)
     expected = (300**4 + 2.0 / (0.9 * STEFAN_BOLTZMANN * 0.0025)) ** 0.25
     assert field.temperature.mean() == pytest.approx(expected, abs=0.02)
@@ -146,10 +155,14 @@ def test_handbook_conductivities() -> None:
     """Incropera & DeWitt, table A.1 at 300 K (from memory): copper 401, aluminium 237, silicon 148 W/m·K."""
     library = materials()
     assert {n: library[n].conductivity_w_mk.value for n in ("copper", "aluminium", "silicon")} == {
-        "copper": 401, "aluminium": 237, "silicon": 148,
+        "copper": 401,
+        "aluminium": 237,
+        "silicon": 148,
     }
     silicon = library["silicon"]
-    assert silicon.conductivity_w_mk.value * (400 / 300) ** silicon.temperature_exponent == pytest.approx(98.9, rel=0.04)  # A.1: 98.9 at 400 K
+    assert silicon.conductivity_w_mk.value * (400 / 300) ** silicon.temperature_exponent == pytest.approx(
+        98.9, rel=0.04
+    )  # A.1: 98.9 at 400 K
     assert all(material.sources for material in library.values())
 
 

@@ -90,7 +90,9 @@ def test_stack_energy_is_the_integral_of_its_pressure() -> None:
     step = (law.gap_high - law.gap_low) / (len(law.pressure) - 1)
     assert work == pytest.approx(float(np.interp(0.9e-3, law.gap_low + step * np.arange(len(law.energy)), law.energy)), rel=1e-3)
     single = stack_law([PadLayer(SOFT, 1.5e-3)], 1e-11, False)
-    assert float(law.pressure_at(np.array(1.2e-3))) == pytest.approx(float(single.pressure_at(np.array(1.2e-3))), rel=5e-3), "1 + 0.5 = 1.5"
+    assert float(law.pressure_at(np.array(1.2e-3))) == pytest.approx(float(single.pressure_at(np.array(1.2e-3))), rel=5e-3), (
+        "1 + 0.5 = 1.5"
+    )
 
 
 def test_bare_contact_gives_by_its_compliance() -> None:

@@ -42,13 +42,17 @@ def finite_elements(top_half: bool, top_film: float, bottom_film: float) -> floa
     k[active] = SHAPE.active_conductivity
     heat = np.where(active, 1.0 / (0.008 * 0.010 * 0.2e-3), 0.0)
     basis = Basis(mesh, ElementHex1())
-    stiffness = BilinearForm(lambda u, v, w: w["k"] * dot(grad(u), grad(v))).assemble(basis, k=np.tile(k[:, None], (1, basis.X.shape[-1])))
+    stiffness = BilinearForm(lambda u, v, w: w["k"] * dot(grad(u), grad(v))).assemble(
+        basis, k=np.tile(k[:, None], (1, basis.X.shape[-1]))
+    )
     load = LinearForm(lambda v, w: w["q"] * v).assemble(basis, q=np.tile(heat[:, None], (1, basis.X.shape[-1])))
     edge = 0.006 if top_half else 1.0
     top = mesh.facets_satisfying(lambda p: (abs(p[2] - 1.1e-3) < 1e-9) & (p[0] < edge), boundaries_only=True)
     bottom = mesh.facets_satisfying(lambda p: abs(p[2]) < 1e-9, boundaries_only=True)
     for facets, film in ((top, top_film), (bottom, bottom_film)):
-        stiffness = stiffness + BilinearForm(lambda u, v, w, film=film: film * u * v).assemble(FacetBasis(mesh, ElementHex1(), facets=facets))
+        stiffness = stiffness + BilinearForm(lambda u, v, w, film=film: film * u * v).assemble(
+            FacetBasis(mesh, ElementHex1(), facets=facets)
+        )
     solution = solve(*condense(stiffness, load, D=np.array([], dtype=int)))
     return float(solution[np.unique(mesh.t[:, active])].max())
 

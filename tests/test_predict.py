@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from devices import FOUR, Card, Part, project
 
 from ashen_bridge.assess.variants import with_limp_pads, with_pad_thickness
 from ashen_bridge.files.demos import open_anything
@@ -16,6 +15,7 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine, predict
 from ashen_bridge.predict.fingerprint import input_hash
 from ashen_bridge.predict.report import Report
+from devices import FOUR, Card, Part, project
 
 
 @pytest.fixture(scope="module")
@@ -77,8 +77,13 @@ def test_as_found_is_lifted_and_tilted(demo: Project, engine: Engine) -> None:
 def test_rear_pads_do_nothing_for_the_die(demo: Project, engine: Engine) -> None:
     base = engine.predict(demo, "plan_a", fidelity="coarse").report
     without = Project.parse(
-        {**dict(demo), "builds": tuple({**dict(b), "joints": tuple(j for j in b.joints if j.id not in demo.groups[1].joints)} for b in demo.builds)
-         , "groups": (demo.groups[0], demo.groups[2])}
+        {
+            **dict(demo),
+            "builds": tuple(
+                {**dict(b), "joints": tuple(j for j in b.joints if j.id not in demo.groups[1].joints)} for b in demo.builds
+            ),
+            "groups": (demo.groups[0], demo.groups[2]),
+        }
     )
     bare = engine.predict(without, "plan_a", fidelity="coarse").report
     assert abs(bare.component("die").t_max_c - base.component("die").t_max_c) < 1.0
@@ -92,7 +97,9 @@ def test_coarse_and_fine_agree_within_the_stated_mesh_error(demo: Project, engin
 
 
 def test_zero_power_is_all_at_ambient() -> None:
-    report = predict(project(Card(tuple(Part(p.x, p.y, p.height, p.pad, power=0) for p in FOUR), die_power=0)), fidelity="coarse").report
+    report = predict(
+        project(Card(tuple(Part(p.x, p.y, p.height, p.pad, power=0) for p in FOUR), die_power=0)), fidelity="coarse"
+    ).report
     assert all(row.t_max_c == pytest.approx(25.0, abs=1e-6) for row in report.components)
     assert report.balance.energy_rel < 1e-6
 
@@ -159,7 +166,9 @@ def test_more_fan_is_cooler_and_overrides_act() -> None:
 
 def test_hash_follows_what_counts_and_nothing_else(demo: Project) -> None:
     base = input_hash(demo, "plan_a", None)
-    renamed = paths.set_values(demo, {"device.bodies.die.name": "Other", "notes": "x", "device.bodies.die.height_mm.uncertainty": 0.5})
+    renamed = paths.set_values(
+        demo, {"device.bodies.die.name": "Other", "notes": "x", "device.bodies.die.height_mm.uncertainty": 0.5}
+    )
     assert input_hash(renamed, "plan_a", None) == base
     assert input_hash(paths.set_values(demo, {"device.bodies.die.height_mm": 0.86}), "plan_a", None) != base
     assert input_hash(demo, "as_found", None) != base
@@ -170,8 +179,10 @@ def test_section_shows_true_order_and_gaps(demo: Project, engine: Engine) -> Non
     scene = make_scene(resolve(demo, "as_found"))
     poses = {pose.plate: pose for pose in prediction.poses}
     cut = section(
-        scene, lambda p, x, y: poses[p].z + poses[p].slope_x * (x - poses[p].x0) + poses[p].slope_y * (y - poses[p].y0),
-        lambda joint, lower: 0.0, Cut("x", 0.0555),
+        scene,
+        lambda p, x, y: poses[p].z + poses[p].slope_x * (x - poses[p].x0) + poses[p].slope_y * (y - poses[p].y0),
+        lambda joint, lower: 0.0,
+        Cut("x", 0.0555),
     )
     air = [f for f in cut.fillings if f.what == "air" and f.lower.startswith("reg")]
     assert air, "the lifted regulator pad leaves air in the picture"

@@ -55,7 +55,9 @@ def test_footprint_with_hole_and_overlapping_rectangles() -> None:
 
 
 def test_grid_lines_snap_grade_and_keep_their_distance() -> None:
-    lines = grid_lines((0.0, 0.0, 0.2, 0.1), ((0.05, 0.03, 0.07, 0.05), (0.0501, 0.03, 0.09, 0.06)), ((0.05, 0.03, 0.07, 0.05),), 1e-3, 5e-3)
+    lines = grid_lines(
+        (0.0, 0.0, 0.2, 0.1), ((0.05, 0.03, 0.07, 0.05), (0.0501, 0.03, 0.09, 0.06)), ((0.05, 0.03, 0.07, 0.05),), 1e-3, 5e-3
+    )
     for edge in (0.05, 0.07, 0.09):
         assert np.abs(lines.x - edge).min() < 1e-12
     gaps = np.diff(lines.x)

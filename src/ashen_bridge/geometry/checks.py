@@ -110,11 +110,13 @@ def _reach(outside: Region, carrier: Region) -> str:
 
 
 def _overlaps(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
-    carried = [body for body in resolved.bodies if isinstance(body, Substrate | Component)]
-    for one, other in combinations(carried, 2):
-        if (one.on, one.side) != (other.on, other.side):
+    carried = [(body, region_of(body.footprint)) for body in resolved.bodies if isinstance(body, Substrate | Component)]
+    boxed = [(body, region, region.bounds) for body, region in carried]
+    for (one, region, a), (other, beside, b) in combinations(boxed, 2):
+        apart = a[0] >= b[2] or b[0] >= a[2] or a[1] >= b[3] or b[1] >= a[3]
+        if apart or (one.on, one.side) != (other.on, other.side):
             continue
-        shared = region_of(one.footprint) & region_of(other.footprint)
+        shared = region & beside
         if shared.area > 1e-9:
             yield AssemblyError(
                 f"Bodies '{one.id}' and '{other.id}' overlap by {shared.area * 1e6:.3g} mm² on '{one.on}' ({one.side}).",

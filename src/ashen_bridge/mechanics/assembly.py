@@ -23,7 +23,7 @@ from ashen_bridge.model.material import Compression, Flow
 
 SLOPE_LENGTH = 0.05  # [m]
 DEFAULT_COMPLIANCE = 0.05e-6  # [m/N], faces that meet without a joint
-POINTS_PASTE, POINTS_PAD, POINTS_AIR = 24, 8, 6
+POINTS_PASTE, POINTS_PAD, POINTS_AIR = 20, 6, 3
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ import numpy as np
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
-from ashen_bridge.mechanics.assembly import Assembly, ContactPatch, plate_row
+from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly, ContactPatch
 
 
 @dataclass(frozen=True)
@@ -30,31 +30,44 @@ class ContactState:
         return np.asarray(self.pressure > 0.0)
 
 
-def contact_state(
-    scene: Scene, assembly: Assembly, contact: ContactPatch, coordinates: Floats, x: Floats, y: Floats
-) -> ContactState:
-    """Return the state of `contact` at points x, y [m] for one set of coordinates (n_dof,).
+def mounted_gap(scene: Scene, assembly: Assembly, contact: ContactPatch, coordinates: Floats, x: Floats, y: Floats) -> Floats:
+    """Return the gap [m] at points x, y [m] with the plates at rest, before the surroundings give way."""
+    facing = contact.facing
+    gap = scene.free_gap(facing, contact.patch, x, y)
+    for plate, sign in ((facing.upper, 1.0), (facing.lower, -1.0)):
+        if plate in assembly.plates:
+            at = assembly.plates.index(plate)
+            z, sx, sy = coordinates[3 * at : 3 * at + 3] * (1.0, 1 / SLOPE_LENGTH, 1 / SLOPE_LENGTH)
+            x0, y0 = assembly.centres[at]
+            gap += sign * (z + sx * (x - x0) + sy * (y - y0))
+    return gap
+
+
+def sampled_gaps(assembly: Assembly, coordinates: Floats) -> Floats:
+    """Return the mounted gap [m] at all sample points of an assembly; a contact's are at its `points`."""
+    return np.asarray(assembly.free_gap + assembly.jacobian @ coordinates)
+
+
+def contact_state(contact: ContactPatch, mounted: Floats) -> ContactState:
+    """Return the state of `contact` where its mounted gap is `mounted` [m].
 
     A paste takes whatever gap the other layers leave; a stack of pads that does not reach leaves air.
     """
-    rows = plate_row(assembly.plates, assembly.centres, contact.facing.upper, x, y) - plate_row(
-        assembly.plates, assembly.centres, contact.facing.lower, x, y
-    )
-    mounted = scene.free_gap(contact.facing, contact.patch, x, y) + rows @ coordinates
     law = contact.law
     pressure = law.pressure_at(mounted)
     gap = np.maximum(mounted + law.compliance * pressure, 0.0)
     thickness: list[Floats] = []
     paste_at: int | None = None
+    solid: Floats | float = 0.0
     for at, (piece, layer) in enumerate(zip(contact.pieces, contact.layers, strict=True)):
         if piece.thickness_mm is None and paste_at is None:
             paste_at = at
-            thickness.append(np.zeros_like(gap))
+            thickness.append(gap)
         else:
             thickness.append(layer(np.maximum(pressure, 1e-9)))
-    rest = np.maximum(gap - np.sum(thickness, axis=0), 0.0) if thickness else gap
+            solid = solid + thickness[-1]
+    rest = np.maximum(gap - solid, 0.0)
     if paste_at is not None:
         thickness[paste_at] = rest
         return ContactState(gap, pressure, tuple(thickness), np.zeros_like(gap))
-    air = np.where(pressure > 0.0, 0.0, rest)
-    return ContactState(gap, pressure, tuple(thickness), air)
+    return ContactState(gap, pressure, tuple(thickness), np.where(pressure > 0.0, 0.0, rest))

@@ -6,7 +6,8 @@ All arrays carry a leading sample axis; a single assembly is a batch of one.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,7 +16,8 @@ from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly
 from ashen_bridge.model.errors import AshenError
 
 MAX_ITERATIONS = 120
-_CHUNK_POINTS = 400_000
+_CHUNK_POINTS = 40_000  # per chunk of variants, so that its arrays stay in the cache
+_FAR, _WATCH = 0.7e-3, 0.1e-3  # [m]: further apart than this beyond its stack a point is left out; nearer at the end, taken in
 
 
 class EquilibriumError(AshenError, ArithmeticError):
@@ -73,24 +75,34 @@ class _Tables:
         low = np.array([law.gap_low for law in laws])
         step = np.array([(law.gap_high - law.gap_low) / (self.nodes - 1) for law in laws])
         self.low, self.step = low[assembly.point_patch], step[assembly.point_patch]
-        self.first = assembly.point_patch * self.nodes
+        self.per_step = 1 / self.step
+        self.first = (assembly.point_patch * self.nodes).astype(np.int32)
+        self.fall = np.append(self.pressure[:-1] - self.pressure[1:], 0.0)
 
     def evaluate(self, gap: Floats, scale: Floats | float) -> tuple[Floats, Floats, Floats]:
         """Return pressure [Pa], stiffness −dp/dg [Pa/m] and energy [J/m²] at every point."""
-        step = self.step * scale
-        at = (gap - self.low * scale) / step
-        # NaN-free by construction: beyond the table's end nothing carries, before its start it goes on linearly.
+        at = gap / scale if isinstance(scale, np.ndarray) else gap.copy()
+        at -= self.low
+        at *= self.per_step
+        # Beyond the table's end nothing carries; before its start it goes on linearly.
         np.minimum(at, self.nodes - 1.0, out=at)
-        k = np.clip(at, 0, self.nodes - 2).astype(np.int32)
+        k = np.maximum(at, 0.0).astype(np.int32)
+        np.minimum(k, self.nodes - 2, out=k)
         at -= k
-        k += self.first.astype(np.int32)
-        p0 = self.pressure[k]
-        fall = p0 - self.pressure[k + 1]
-        pressure = p0 - at * fall
-        open_ = pressure <= 0.0
-        stiffness = np.where(open_, 0.0, fall / step)
-        energy = (self.energy[k] - at * (p0 - at * fall / 2) * self.step) * scale
-        return np.where(open_, 0.0, pressure), stiffness, energy
+        k += self.first
+        pressure, fall = self.pressure.take(k), self.fall.take(k)
+        drop = at * fall
+        energy = self.energy.take(k)
+        energy -= at * (pressure - drop / 2) * self.step
+        pressure -= drop
+        fall *= self.per_step
+        carries = pressure > 0.0
+        pressure *= carries
+        fall *= carries
+        if isinstance(scale, np.ndarray):
+            energy *= scale
+            fall /= scale
+        return pressure, fall, energy
 
 
 def equilibrium(assembly: Assembly, variants: Variants | None = None, start: Floats | None = None) -> Equilibrium:
@@ -113,15 +125,57 @@ def equilibrium(assembly: Assembly, variants: Variants | None = None, start: Flo
             np.zeros(variants.count),
             0,
         )
-    size = max(1, _CHUNK_POINTS // max(1, len(assembly.weight)))
-    tables = _Tables(assembly)
     begin = _open_start(assembly) if start is None else start
-    parts = [_solve(assembly, tables, variants.rows(slice(at, at + size)), begin) for at in range(0, variants.count, size)]
+    near = _near(assembly, begin, _FAR)
+    found = _in_chunks(_only(assembly, near), variants, begin)
+    # What was left out must have stayed open in every variant; if it did not, everything is counted in.
+    if (_near(assembly, found.coordinates, _WATCH) & ~near).any():
+        found = _in_chunks(assembly, variants, begin)
+    return found
+
+
+def _in_chunks(assembly: Assembly, variants: Variants, begin: Floats) -> Equilibrium:
+    tables = _Tables(assembly)
+    size = max(1, _CHUNK_POINTS // max(1, len(assembly.weight)))
+    chunks = [variants.rows(slice(at, at + size)) for at in range(0, variants.count, size)]
+    if len(chunks) == 1:
+        return _solve(assembly, tables, chunks[0], begin)
+    # The array kernels release the interpreter, so two chunks at a time are worth it.
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        parts = list(pool.map(lambda chunk: _solve(assembly, tables, chunk, begin), chunks))
     return Equilibrium(
         np.concatenate([part.coordinates for part in parts]),
         np.concatenate([part.fastener_force for part in parts]),
         np.concatenate([part.residual for part in parts]),
         max(part.iterations for part in parts),
+    )
+
+
+def _near(assembly: Assembly, coordinates: Floats, distance: float) -> np.ndarray:
+    """Return which sample points have faces no further apart than their stack is thick plus `distance` [m].
+
+    `coordinates` may be one set or many; a point counts if it is near in any of them.
+    """
+    sets = np.atleast_2d(coordinates)
+    reach = np.array([contact.law.gap_high for contact in assembly.contacts])[assembly.point_patch] + distance
+    near = np.zeros(len(reach), dtype=bool)
+    for part in range(0, len(sets), 200):
+        gap = assembly.free_gap[:, None] + assembly.jacobian @ sets[part : part + 200].T
+        near |= (gap < reach[:, None]).any(axis=1)
+    return near
+
+
+def _only(assembly: Assembly, keep: np.ndarray) -> Assembly:
+    if keep.all():
+        return assembly
+    return replace(
+        assembly,
+        x=assembly.x[keep],
+        y=assembly.y[keep],
+        weight=assembly.weight[keep],
+        free_gap=assembly.free_gap[keep],
+        jacobian=assembly.jacobian[keep],
+        point_patch=assembly.point_patch[keep],
     )
 
 
@@ -163,8 +217,9 @@ class _Energy:
         self.ramp_rows = assembly.fastener_jacobian[at] * self.sign[:, None] if len(ramps) else np.zeros((0, assembly.n_dof))
         self.ramp_sep = assembly.separation[at] * self.sign if len(ramps) else np.zeros(0)
         rows = assembly.jacobian
-        self.outer = (rows[:, :, None] * rows[:, None, :]).reshape(len(rows), -1)
-        self.ramp_outer = (self.ramp_rows[:, :, None] * self.ramp_rows[:, None, :]).reshape(len(ramps), -1)
+        self.weighted_rows = rows * assembly.weight[:, None]
+        self.weighted_outer = (self.weighted_rows[:, :, None] * rows[:, None, :]).reshape(len(rows), assembly.n_dof**2)
+        self.ramp_outer = (self.ramp_rows[:, :, None] * self.ramp_rows[:, None, :]).reshape(len(ramps), assembly.n_dof**2)
 
     def rows(self, keep: np.ndarray) -> _Energy:
         """Return the same for some of the variants."""
@@ -176,27 +231,44 @@ class _Energy:
                 setattr(part, name, value[keep])
         return part
 
-    def value(self, q: Floats) -> Floats:
-        pressure_energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale)[2] @ self.a.weight
-        ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
-        return np.asarray(pressure_energy + 0.5 * (self.k * ramp**2).sum(axis=1))
-
     def ramp_force(self, q: Floats) -> Floats:
         """Return the force of every ramp (s, n_ramp) [N]."""
         return np.asarray(self.k * np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset))
 
-    def all(self, q: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    def all(self, q: Floats) -> _Local:
         """Return energy, gradient, Hessian and the force scale of each variant."""
         pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale)
         ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
         force = self.k * ramp
         n = self.a.n_dof
-        pushes = pressure * self.a.weight
-        gradient = force @ self.ramp_rows - pushes @ self.a.jacobian
-        hessian = (stiffness * self.a.weight) @ self.outer + (self.k * (ramp > 0)) @ self.ramp_outer
-        total = np.maximum(force.sum(axis=1), 1e-3)
+        gradient = force @ self.ramp_rows - pressure @ self.weighted_rows
+        hessian = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer
         value = energy @ self.a.weight + 0.5 * (force * ramp).sum(axis=1)
-        return value, gradient, hessian.reshape(-1, n, n), total
+        return _Local(value, gradient, hessian.reshape(-1, n, n), np.maximum(force.sum(axis=1), 1e-3))
+
+
+@dataclass
+class _Local:
+    """Energy and its derivatives at one set of coordinates per variant."""
+
+    value: Floats
+    gradient: Floats
+    hessian: Floats
+    total: Floats
+
+    def rows(self, keep: np.ndarray) -> _Local:
+        return _Local(self.value[keep], self.gradient[keep], self.hessian[keep], self.total[keep])
+
+    def copy(self) -> _Local:
+        return _Local(self.value.copy(), self.gradient.copy(), self.hessian.copy(), self.total.copy())
+
+    def put(self, at: np.ndarray, other: _Local) -> None:
+        self.value[at], self.gradient[at], self.hessian[at], self.total[at] = (
+            other.value,
+            other.gradient,
+            other.hessian,
+            other.total,
+        )
 
 
 def _solve(assembly: Assembly, tables: _Tables, variants: Variants, start: Floats) -> Equilibrium:
@@ -205,22 +277,20 @@ def _solve(assembly: Assembly, tables: _Tables, variants: Variants, start: Float
     residual = np.full(variants.count, np.inf)
     active = np.arange(variants.count)
     part = energy
+    here = part.all(q)
     iterations = 0
     while iterations < MAX_ITERATIONS:
         iterations += 1
-        value, gradient, hessian, total = part.all(q[active])
-        residual[active] = np.abs(gradient).max(axis=1) / total
+        residual[active] = np.abs(here.gradient).max(axis=1) / here.total
         left = residual[active] > 1e-9
         if not left.any():
             break
         if not left.all():
-            active, value, gradient, hessian = active[left], value[left], gradient[left], hessian[left]
-            part = energy.rows(active)
-        step = _newton_step(gradient, hessian)
-        moved, stuck = _line_search(part, q[active], step, value, gradient)
+            active, part, here = active[left], part.rows(left), here.rows(left)
+        moved, here, stuck = _line_search(part, q[active], here)
         q[active] = moved
         if stuck.all():  # at the floor of the arithmetic: the residual decides
-            residual[active] = np.abs(part.all(moved)[1]).max(axis=1) / part.all(moved)[3]
+            residual[active] = np.abs(here.gradient).max(axis=1) / here.total
             break
     if (residual > 1e-5).any():
         raise _explained(assembly, energy, q, residual)
@@ -239,32 +309,34 @@ def _newton_step(gradient: Floats, hessian: Floats) -> Floats:
     return -np.linalg.solve(hessian + floor * np.eye(n), gradient[:, :, None])[:, :, 0]
 
 
-def _line_search(energy: _Energy, q: Floats, step: Floats, value: Floats, gradient: Floats) -> tuple[Floats, np.ndarray]:
-    """Return the moved coordinates and which variants could not go down any further (Armijo, halving)."""
-    slope = (gradient * step).sum(axis=1)
+def _line_search(energy: _Energy, q: Floats, here: _Local) -> tuple[Floats, _Local, np.ndarray]:
+    """Return the moved coordinates, the energy there, and which variants could not go down any further (Armijo, halving)."""
+    step = _newton_step(here.gradient, here.hessian)
+    slope = (here.gradient * step).sum(axis=1)
     # No plate jumps more than 2 mm at once: far from contact the energy is nearly flat.
     length = np.minimum(1.0, 2e-3 / np.maximum(np.abs(step).max(axis=1), 1e-30))
+    moved, there = q.copy(), here.copy()
     todo = np.arange(len(q))
-    moved = q.copy()
     part = energy
     for _ in range(40):
         trial = q[todo] + length[todo, None] * step[todo]
-        wanted = value[todo] + 1e-4 * length[todo] * slope[todo] + 1e-15 * np.abs(value[todo])
-        good = part.value(trial) <= wanted
+        found = part.all(trial)
+        wanted = here.value[todo] + 1e-4 * length[todo] * slope[todo] + 1e-15 * np.abs(here.value[todo])
+        good = found.value <= wanted
         moved[todo[good]] = trial[good]
+        there.put(todo[good], found.rows(good))
         if good.all():
-            return moved, np.zeros(len(q), dtype=bool)
-        todo = todo[~good]
-        part = energy.rows(todo)
+            return moved, there, np.zeros(len(q), dtype=bool)
+        todo, part = todo[~good], part.rows(~good)
         length[todo] *= 0.5
     stuck = np.zeros(len(q), dtype=bool)
     stuck[todo] = True
-    return moved, stuck
+    return moved, there, stuck
 
 
 def _explained(assembly: Assembly, energy: _Energy, q: Floats, residual: Floats) -> EquilibriumError:
     worst = int(np.argmax(residual))
-    gradient = np.abs(energy.all(q)[1][worst if len(q) > 1 else 0])
+    gradient = np.abs(energy.all(q).gradient[worst])
     plate = assembly.plates[int(np.argmax(gradient)) // 3]
     return EquilibriumError(
         f"Plate '{plate}' does not come to rest (unbalanced by {residual[worst]:.1%} of the fastener force): "

@@ -8,15 +8,16 @@ from ashen_bridge.geometry.plan import Facing, Patch
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
-from ashen_bridge.mechanics.contact_state import ContactState, contact_state
+from ashen_bridge.mechanics.contact_state import ContactState, contact_state, mounted_gap, sampled_gaps
 from ashen_bridge.thermal.from_scene import PatchConductance
 from ashen_bridge.thermal.surfaces import AIR_CONDUCTIVITY, STEFAN_BOLTZMANN, air_gap_conductance
 
 _GAP_RADIATION = 0.8 * 4 * STEFAN_BOLTZMANN * 340.0**3  # [W/m²·K] beside the air left over a pad: small, so not iterated
 
 
-def paste_coverage(scene: Scene, assembly: Assembly, coordinates: Floats) -> dict[tuple[str, str], float]:
+def paste_coverage(assembly: Assembly, coordinates: Floats) -> dict[tuple[str, str], float]:
     """Return for every paste piece, by (joint, piece), the share of its area that its dispensed volume can fill (0 to 1)."""
+    gaps = sampled_gaps(assembly, coordinates)
     needed: dict[tuple[str, str], float] = {}
     volume: dict[tuple[str, str], float] = {}
     for contact in assembly.contacts:
@@ -24,7 +25,7 @@ def paste_coverage(scene: Scene, assembly: Assembly, coordinates: Floats) -> dic
         if not pastes or contact.facing.joint is None:
             continue
         part = contact.points
-        state = contact_state(scene, assembly, contact, coordinates, assembly.x[part], assembly.y[part])
+        state = contact_state(contact, gaps[part])
         piece = contact.pieces[pastes[0]]
         key = contact.facing.joint, piece.id
         needed[key] = needed.get(key, 0.0) + float(state.piece_thickness[pastes[0]] @ assembly.weight[part])
@@ -40,7 +41,7 @@ def joint_conductance(
 
     def conductance(facing: Facing, patch: Patch, x: Floats, y: Floats) -> tuple[Floats, Floats]:
         contact = contacts[id(facing), id(patch)]
-        state = contact_state(scene, assembly, contact, coordinates, x, y)
+        state = contact_state(contact, mounted_gap(scene, assembly, contact, coordinates, x, y))
         if not contact.pieces:
             return air_gap_conductance(state.gap), np.ones_like(state.gap)
         return filled_conductance(scene, contact, state, coverage), np.zeros_like(state.gap)

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from ashen_bridge.geometry.plan import Facing
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.geometry.region import Box, Floats, Region
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
-from ashen_bridge.mechanics.contact_state import ContactState, contact_state
+from ashen_bridge.mechanics.contact_state import ContactState, contact_state, mounted_gap, sampled_gaps
 from ashen_bridge.mechanics.equilibrium import Equilibrium, slopes
 from ashen_bridge.predict.maps import JointMap, Pose
 from ashen_bridge.predict.report import BondLine, FastenerRow, Spread
@@ -44,22 +45,20 @@ def joint_mechanics(
     for contact in assembly.contacts:
         if contact.facing.joint is not None:
             by_facing.setdefault(id(contact.facing), (contact.facing, []))[1].append(contact)
-    return [_one(scene, assembly, coordinates, facing, contacts, coverage) for facing, contacts in by_facing.values()]
+    gaps = sampled_gaps(assembly, coordinates)
+    return [_one(scene, assembly, gaps, facing, contacts, coverage) for facing, contacts in by_facing.values()]
 
 
 def _one(
     scene: Scene,
     assembly: Assembly,
-    coordinates: Floats,
+    gaps: Floats,
     facing: Facing,
     contacts: list[ContactPatch],
     coverage: dict[tuple[str, str], float],
 ) -> JointMechanics:
     pieced = [contact for contact in contacts if contact.pieces] or contacts
-    states: list[ContactState] = []
-    for contact in pieced:
-        part = contact.points
-        states.append(contact_state(scene, assembly, contact, coordinates, assembly.x[part], assembly.y[part]))
+    states = [contact_state(contact, gaps[contact.points]) for contact in pieced]
     weight = np.concatenate([assembly.weight[contact.points] for contact in pieced])
     gap = np.concatenate([state.gap for state in states])
     air = np.concatenate([state.air for state in states])
@@ -134,13 +133,20 @@ def joint_maps(scene: Scene, assembly: Assembly, coordinates: Floats) -> tuple[J
             box = (x0 * 1e3, y0 * 1e3, x1 * 1e3, y1 * 1e3)
             rasters[key] = JointMap(*key, box, empty, empty.copy())
         raster = rasters[key]
-        n = len(raster.bond_line_um)
-        x, y = np.meshgrid(x0 + (np.arange(n) + 0.5) / n * (x1 - x0), y0 + (np.arange(n) + 0.5) / n * (y1 - y0))
-        inside = contact.patch.region.covers(x, y)
-        state = contact_state(scene, assembly, contact, coordinates, x[inside], y[inside])
+        x, y, inside = _raster_points(contact.patch.region, (x0, y0, x1, y1), len(raster.bond_line_um))
+        state = contact_state(contact, mounted_gap(scene, assembly, contact, coordinates, x, y))
         raster.bond_line_um[inside] = (state.gap - state.air) * 1e6
         raster.pressure_kpa[inside] = state.pressure / 1e3
     return tuple(rasters.values())
+
+
+@lru_cache(maxsize=1024)
+def _raster_points(region: Region, box: Box, n: int) -> tuple[Floats, Floats, np.ndarray]:
+    """Return the places [m] of an n × n raster over `box` that lie inside `region`, and which of the raster they are."""
+    x0, y0, x1, y1 = box
+    x, y = np.meshgrid(x0 + (np.arange(n) + 0.5) / n * (x1 - x0), y0 + (np.arange(n) + 0.5) / n * (y1 - y0))
+    inside = region.covers(x, y)
+    return x[inside], y[inside], inside
 
 
 def poses(assembly: Assembly, coordinates: Floats) -> tuple[Pose, ...]:

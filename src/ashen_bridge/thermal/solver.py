@@ -15,7 +15,8 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.columns import Ints
 
 MAX_ITERATIONS = 300
-_REBUILD_ABOVE = 11  # iterations for two or three decades: then building a fresh hierarchy is cheaper than going on
+_ALIKE = 0.3  # largest difference of log diagonals for which a kept hierarchy is used again
+_KEPT = 5
 
 
 class HeatSolverError(AshenError, ArithmeticError):
@@ -57,43 +58,59 @@ def make_pattern(n_cell: int, i: Ints, j: Ints) -> Pattern:
 
 @dataclass
 class Preconditioner:
-    """A multigrid hierarchy kept between solves of nearby matrices."""
+    """Multigrid hierarchies kept between solves of nearby matrices of one pattern.
 
-    operator: Any = None
+    A joint that opens changes its links a hundredfold, and a hierarchy built for the closed joint then serves badly. So a
+    few are kept, and the one whose diagonal is most alike is taken; a new one is built when none is alike.
+    """
+
+    kept: list[tuple[Floats, LinearOperator]] = field(default_factory=list)
     built: int = 0
-    stale: bool = field(default=True)
 
-    def for_matrix(self, matrix: csr_matrix) -> Any:
-        """Return the kept operator, or build one for this matrix."""
-        if self.stale or self.operator is None or self.operator.shape != matrix.shape:
-            hierarchy = pyamg.ruge_stuben_solver(
-                matrix,
-                strength=("classical", {"theta": 0.25}),
-                presmoother=("gauss_seidel", {"sweep": "forward"}),
-                postsmoother=("gauss_seidel", {"sweep": "backward"}),
-                max_coarse=200,
-            )
-            self.operator = _v_cycle(hierarchy)
-            self.built += 1
-            self.stale = False
-        return self.operator
+    def for_matrix(self, matrix: csr_matrix) -> LinearOperator:
+        """Return a kept operator that fits this matrix, or build one for it."""
+        diagonal = np.log(matrix.diagonal())
+        unlike = [float(np.abs(diagonal - other).max()) if len(other) == len(diagonal) else np.inf for other, _ in self.kept]
+        if unlike and min(unlike) < _ALIKE:
+            at = int(np.argmin(unlike))
+            self.kept.append(self.kept.pop(at))
+            return self.kept[-1][1]
+        hierarchy = pyamg.ruge_stuben_solver(
+            matrix,
+            strength=("classical", {"theta": 0.25}),
+            presmoother=("gauss_seidel", {"sweep": "forward"}),
+            postsmoother=("gauss_seidel", {"sweep": "backward"}),
+            max_coarse=600,
+            coarse_solver="splu",
+        )
+        self.built += 1
+        self.kept = [*self.kept[1 - _KEPT :], (diagonal, _v_cycle(hierarchy))]
+        return self.kept[-1][1]
 
 
 def _v_cycle(hierarchy: Any) -> LinearOperator:
-    """Return one V-cycle as a symmetric operator; the library's own also measures residuals, which costs a third more."""
+    """Return one V-cycle, forward and backward Gauss-Seidel around the coarse correction, as a symmetric operator.
+
+    The library's own cycle also measures residuals and checks its arguments at every step, which costs more than the work
+    itself on grids of this size; its kernels are called directly here.
+    """
     levels = hierarchy.levels
+    matrices = [level.A.tocsr() for level in levels]
+    sweep = pyamg.amg_core.gauss_seidel
+    coarsest = hierarchy.coarse_solver
 
     def cycle(depth: int, right: Floats) -> Floats:
-        level = levels[depth]
+        a = matrices[depth]
         if depth == len(levels) - 1:
-            return np.asarray(hierarchy.coarse_solver(level.A, right))
-        x = np.zeros_like(right)
-        level.presmoother(level.A, x, right)
-        x += level.P @ cycle(depth + 1, level.R @ (right - level.A @ x))
-        level.postsmoother(level.A, x, right)
+            return np.asarray(coarsest(a, right))
+        level, n = levels[depth], len(right)
+        x = np.zeros(n)
+        sweep(a.indptr, a.indices, a.data, x, right, 0, n, 1)
+        x += level.P @ cycle(depth + 1, level.R @ (right - a @ x))
+        sweep(a.indptr, a.indices, a.data, x, right, n - 1, -1, -1)
         return x
 
-    return LinearOperator(levels[0].A.shape, matvec=lambda right: cycle(0, right), dtype=np.float64)
+    return LinearOperator(matrices[0].shape, matvec=lambda right: cycle(0, np.ravel(right)), dtype=np.float64)
 
 
 def solve_linear(
@@ -115,6 +132,4 @@ def solve_linear(
     solution, info = cg(matrix, right, x0=start, rtol=tolerance, maxiter=MAX_ITERATIONS, M=operator, callback=step)
     if info != 0:
         raise HeatSolverError(count, float(np.linalg.norm(right - matrix @ solution) / np.linalg.norm(right)))
-    if count > _REBUILD_ABOVE:
-        preconditioner.stale = True
     return solution, count

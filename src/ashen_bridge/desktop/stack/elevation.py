@@ -59,7 +59,8 @@ class ElevationView(QWidget):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
-        self._section: Section | None = None
+        self._shown: Section | None = None
+        self._known = False
         self.setAccessibleName("Elevation along the cut line")
         self.setMinimumHeight(150)
         for signal in (session.project_changed, session.view_changed, session.result_changed):
@@ -71,9 +72,17 @@ class ElevationView(QWidget):
         self.update()
 
     def refresh(self) -> None:
-        """Take over what the session shows."""
-        self._section = cut_through(self.session)
+        """Take over what the session shows, when it is next needed."""
+        self._known = False
         self.update()
+
+    @property
+    def section(self) -> Section | None:
+        """The section that is shown now."""
+        if not self._known:
+            self._shown = cut_through(self.session)
+            self._known = True
+        return self._shown
 
     def sizeHint(self) -> QSize:
         return QSize(780, 210)
@@ -90,7 +99,7 @@ class ElevationView(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.colour("surface"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        cut = self._section
+        cut = self.section
         if cut is None or not cut.bodies:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(font(13))
@@ -131,7 +140,7 @@ class ElevationView(QWidget):
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _is_widest(self, body: CutBody) -> bool:
-        parts = [float(b.s[-1] - b.s[0]) for b in self._section.bodies if b.id == body.id] if self._section else []
+        parts = [float(b.s[-1] - b.s[0]) for b in self.section.bodies if b.id == body.id] if self.section else []
         return bool(parts) and float(body.s[-1] - body.s[0]) >= max(parts) - 1e-12
 
     def _heat_of(self, body: CutBody) -> QColor | None:
@@ -193,16 +202,16 @@ class ElevationView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Select the joint or part that was clicked."""
-        if event is None or self._section is None or not self._section.bodies:
+        if event is None or self.section is None or not self.section.bodies:
             return
-        extent = self._extent(self._section)
+        extent = self._extent(self.section)
         share = (event.position().x() - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1)
         s = extent[0] + share * (extent[1] - extent[0])
-        for filling in self._section.fillings:
+        for filling in self.section.fillings:
             if filling.s[0] <= s <= filling.s[-1]:
                 self.session.look(selected=filling.lower)
                 return
-        for body in self._section.bodies:
+        for body in self.section.bodies:
             if body.kind == "component" and body.s[0] <= s <= body.s[-1]:
                 self.session.look(selected=body.id)
                 return

@@ -134,7 +134,7 @@ class JointPanel(QFrame):
         shape = (
             session.joints,
             tuple((p.id, p.material, p.thickness_mm is None) for p in joint.pieces) if joint else (),
-            session.project.materials,
+            tuple((material.id, material.name) for material in session.project.materials),
         )
         if shape != self._shape:
             self._shape = shape

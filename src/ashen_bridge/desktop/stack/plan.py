@@ -21,7 +21,8 @@ class PlanView(QWidget):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
-        self._picture: PlanPicture | None = None
+        self._shown: PlanPicture | None = None
+        self._known = False
         self._hovered = ""
         self._dragging = False
         self.setMouseTracking(True)
@@ -38,27 +39,35 @@ class PlanView(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Take over what the session shows."""
-        self._picture = plan_picture(self.session, self.theme)
+        """Take over what the session shows, when it is next needed: several changes make one picture."""
+        self._known = False
         self.update()
+
+    @property
+    def picture(self) -> PlanPicture | None:
+        """What the plan shows now."""
+        if not self._known:
+            self._shown = plan_picture(self.session, self.theme)
+            self._known = True
+        return self._shown
 
     def sizeHint(self) -> QSize:
         return QSize(780, 380)
 
     def placement(self) -> Placement:
         """Return how millimetres map to pixels now."""
-        extent = self._picture.extent if self._picture else (0.0, 0.0, 1.0, 1.0)
-        return Placement.fit(extent, self.width(), self.height(), bool(self._picture and self._picture.legend))
+        extent = self.picture.extent if self.picture else (0.0, 0.0, 1.0, 1.0)
+        return Placement.fit(extent, self.width(), self.height(), bool(self.picture and self.picture.legend))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.colour("surface"))
-        if self._picture is None:
+        if self.picture is None:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(font(14))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "This project has no board yet.")
         else:
-            paint_plan(painter, self._picture, self.placement(), self.theme, self._hovered, (self.width(), self.height()))
+            paint_plan(painter, self.picture, self.placement(), self.theme, self._hovered, (self.width(), self.height()))
         if self.hasFocus():
             painter.setPen(self.theme.colour("ember"))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -67,10 +76,10 @@ class PlanView(QWidget):
     # ---- mouse
 
     def _item_at(self, at: QPointF) -> str:
-        if self._picture is None:
+        if self.picture is None:
             return ""
         x, y = self.placement().place(at)
-        for item in reversed([item for item in self._picture.items if item.kind in ("component", "substrate")]):
+        for item in reversed([item for item in self.picture.items if item.kind in ("component", "substrate")]):
             if any(r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] for r in item.rects):
                 return item.id
         return ""
@@ -109,7 +118,7 @@ class PlanView(QWidget):
             self.setCursor(Qt.CursorShape.SizeVerCursor if vertical else Qt.CursorShape.SizeHorCursor)
         else:
             self.setCursor(Qt.CursorShape.PointingHandCursor if found else Qt.CursorShape.ArrowCursor)
-        tip = next((item.tip for item in self._picture.items if item.id == found), "") if self._picture and found else ""
+        tip = next((item.tip for item in self.picture.items if item.id == found), "") if self.picture and found else ""
         QToolTip.showText(event.globalPosition().toPoint(), tip, self)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -120,9 +129,9 @@ class PlanView(QWidget):
         self.update()
 
     def _move_cut(self, at: float) -> None:
-        if self._picture is None:
+        if self.picture is None:
             return
-        x0, y0, x1, y1 = self._picture.extent
+        x0, y0, x1, y1 = self.picture.extent
         low, high = (y0, y1) if self.session.view.cut.along == "x" else (x0, x1)
         self.session.look(cut=Cut(self.session.view.cut.along, min(max(at, low * 1e-3), high * 1e-3)))
 
@@ -150,9 +159,9 @@ class PlanView(QWidget):
 
     def turn_cut(self) -> None:
         """Turn the cut line by a quarter, through the middle of what is selected."""
-        if self._picture is None:
+        if self.picture is None:
             return
-        box = next((item.box for item in self._picture.items if item.selected), self._picture.extent)
+        box = next((item.box for item in self.picture.items if item.selected), self.picture.extent)
         if self.session.view.cut.along == "x":
             self.session.look(cut=Cut("y", (box[0] + box[2]) / 2e3))
         else:
@@ -160,9 +169,9 @@ class PlanView(QWidget):
 
     def _walk(self, dx: int, dy: int) -> None:
         """Select the nearest part in a direction."""
-        if self._picture is None:
+        if self.picture is None:
             return
-        parts = [item for item in self._picture.items if item.kind == "component"]
+        parts = [item for item in self.picture.items if item.kind == "component"]
         here = next((item for item in parts if item.selected), None)
         if here is None:
             if parts:
@@ -173,8 +182,8 @@ class PlanView(QWidget):
         def cost(item: object) -> float:
             box = item.box  # type: ignore[attr-defined]
             ax, ay = (box[0] + box[2]) / 2 - cx, (box[1] + box[3]) / 2 - cy
-            ahead = ax * dx + ay * dy
-            return ahead + 2.5 * abs(ax * dy - ay * dx) if ahead > 0.5 else float("inf")
+            ahead, aside = ax * dx + ay * dy, abs(ax * dy - ay * dx)
+            return ahead + 2.5 * aside if ahead > 0.5 and aside < 2 * ahead else float("inf")
 
         best = min(parts, key=cost)
         if cost(best) < float("inf"):

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -52,8 +55,9 @@ class StackWorkspace(QWidget):
         bar.addWidget(_heading("Show"))
         for at, name in enumerate(OVERLAYS):
             button = self._toggle(self._overlays, at, name.capitalize(), f"Show {name} in the plan ({at + 1})")
-            button.setShortcut(str(at + 1))
             bar.addWidget(button)
+            # A button's own shortcut would wait for its press animation.
+            QShortcut(QKeySequence(str(at + 1)), self).activated.connect(partial(self.session.look, overlay=name))
         bar.addStretch(1)
         for at, side in enumerate(Side):
             bar.addWidget(

@@ -1,0 +1,191 @@
+"""Speed and accuracy figures, one JSON line each: {"what", "value", "unit", "target"}. Run by `./check bench`."""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+from scipy.sparse.linalg import spsolve
+from threadpoolctl import threadpool_limits
+
+from ashen_bridge.assess.assessment import assess
+from ashen_bridge.assess.strip import thickness_strip
+from ashen_bridge.assess.variants import with_pad_thickness
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.geometry.region import Region
+from ashen_bridge.geometry.scene import make_scene
+from ashen_bridge.mechanics.assembly import assemble
+from ashen_bridge.mechanics.equilibrium import Variants, equilibrium
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import resolve
+from ashen_bridge.predict.engine import Engine
+from ashen_bridge.thermal.lines import Lines
+from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
+from ashen_bridge.thermal.solver import Preconditioner, solve_linear
+from ashen_bridge.thermal.steady import linear_system
+
+CHANGES = (1.25, 1.0, 1.5, 0.75, 1.25, 1.0, 1.1, 0.9, 1.0, 1.25, 1.0)
+
+
+def say(what: str, value: float, unit: str, target: str) -> None:
+    print(
+        json.dumps({"what": what, "value": float(f"{value:.4g}"), "unit": unit, "target": target}, ensure_ascii=False), flush=True
+    )
+
+
+def seconds(act: Callable[[], object]) -> float:
+    begin = time.perf_counter()
+    act()
+    return time.perf_counter() - begin
+
+
+def edits(project: Project) -> None:
+    """An edit of the memory pads: until the first numbers, and until the refined field with its mesh estimate."""
+    engine = Engine()
+    assess(project, engine=engine)
+    joints = project.groups[0].joints
+    first, refined = [], []
+    for thickness in CHANGES:
+        begin = time.perf_counter()
+        changed = with_pad_thickness(project, "plan_a", joints, thickness)
+        engine.predict(changed, "plan_a", fidelity="coarse")
+        first.append(time.perf_counter() - begin)
+        engine.predict(changed, "plan_a", fidelity="fine")
+        refined.append(time.perf_counter() - begin)
+    say("edit a joint to first new numbers, demo, median", statistics.median(first) * 1e3, "ms", "<= 50")
+    say("edit a joint to refined field, demo, median", statistics.median(refined) * 1e3, "ms", "<= 300")
+    base = engine.predict(project, "plan_a").report
+    say("cells of the refined field, demo", base.mesh.cells, "1", ">= 20000")
+    strip = [
+        seconds(lambda: list(thickness_strip(project, base, joints, (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0), engine=engine)))
+        for _ in range(3)
+    ]
+    say("thickness strip, 8 thicknesses, demo, median", statistics.median(strip), "s", "<= 1")
+    say("energy balance, demo", base.balance.energy_rel, "1", "<= 1e-6")
+    say("force balance, demo", base.balance.force_rel, "1", "<= 1e-3")
+
+
+def plate_model(columns: int, layers: int) -> HeatModel:
+    """A board-like plate with a source and a film, refined in all three directions by its arguments."""
+    size = 0.1
+    region = Region(((0.0, 0.0, size, size),))
+    source = Region(((0.04, 0.04, 0.06, 0.06),))
+    slab = Slab("plate", region, (Layer(8e-3 / layers, 200.0, 200.0, 2e6),) * layers)
+    lines = Lines(np.linspace(0, size, columns + 1), np.linspace(0, size, columns + 1))
+    return HeatModel(
+        lines, (slab,), (), (Film("plate", 0, region, 500.0, 300.0),), (Heat("plate", (layers - 1,), 100.0, source),), 300.0
+    )
+
+
+def fields() -> None:
+    """A cold field of 65,000 cells against a direct solve of the same matrix, and growth over five sizes."""
+    model = plate_model(64, 16)
+    matrix, right = linear_system(model)
+    with threadpool_limits(limits=1):
+        times = [seconds(lambda: solve_linear(matrix, right, None, Preconditioner(), 1e-8)) for _ in range(3)]
+        direct = seconds(lambda: spsolve(matrix.tocsc(), right))
+    cold = statistics.median(times)
+    say(f"field of {matrix.shape[0]} cells, cold, 1e-8", cold, "s", "<= 0.5")
+    say("the same against a sparse direct solve", direct / cold, "times faster", ">= 20")
+    sizes, spent, most = [], [], 0
+    for columns, layers in ((40, 4), (57, 6), (80, 8), (120, 12), (180, 16)):
+        matrix, right = linear_system(plate_model(columns, layers))
+        counts: list[int] = []
+        with threadpool_limits(limits=1):
+            runs = [
+                seconds(lambda a=matrix, b=right, seen=counts: seen.append(solve_linear(a, b, None, Preconditioner(), 1e-8)[1]))  # type: ignore[misc]
+                for _ in range(2)
+            ]
+        sizes.append(matrix.shape[0])
+        spent.append(min(runs))
+        most = max(most, *counts)
+    exponent = float(np.polyfit(np.log(sizes), np.log(spent), 1)[0])
+    say(f"growth of time with cells, {sizes[0]} to {sizes[-1]}, exponent", exponent, "1", "<= 1.3")
+    say(f"most iterations up to {sizes[-1]} cells", most, "1", "<= 40")
+
+
+def mechanics(project: Project) -> None:
+    """One equilibrium of the demo (its joints and every other facing), and 10,000 rigid variants in one batch."""
+    scene = make_scene(resolve(project, "as_found"))
+    assembly = assemble(scene)
+    say("contacts of the demo's equilibrium", len({id(c.facing) for c in assembly.contacts}), "1", "about 30")
+    say(
+        "mechanical equilibrium, demo, cold start, median",
+        statistics.median(seconds(lambda: equilibrium(assembly)) for _ in range(9)) * 1e3,
+        "ms",
+        "<= 10",
+    )
+    rng = np.random.default_rng(1)
+    count = 10_000
+    contacts = len(assembly.contacts)
+    variants = Variants(
+        count,
+        rng.normal(0, 20e-6, (count, contacts)),
+        rng.normal(1, 0.04, (count, contacts)),
+        rng.normal(0, 1e-4, (count, len(assembly.fasteners))),
+        rng.normal(1, 0.08, (count, len(assembly.fasteners))),
+    )
+    start = equilibrium(assembly).coordinates[0]
+    say("10,000 rigid variants of the demo, batched", seconds(lambda: equilibrium(assembly, variants, start)), "s", "<= 5")
+
+
+STALL = """
+import sys, time
+begin = time.perf_counter()
+from PyQt6.QtCore import QTimer
+from ashen_bridge.desktop.__main__ import make_application
+from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.files.demos import open_anything
+application = make_application(['bench'])
+window = MainWindow('demo:correlator', open_anything('demo:correlator'))
+window.show()
+application.processEvents()
+window.grab()
+start = time.perf_counter() - begin
+while window.session.state != 'current':
+    application.processEvents()
+    time.sleep(0.002)
+beats = []
+timer = QTimer(); timer.timeout.connect(lambda: beats.append(time.perf_counter())); timer.start(1)
+for thickness in (1.5, 1.0, 1.25, 0.75):
+    window.workspace.panel.choose_thickness(thickness)
+    end = time.perf_counter() + 1.5
+    while time.perf_counter() < end:
+        application.processEvents()
+        time.sleep(0.001)
+gaps = sorted(b - a for a, b in zip(beats, beats[1:]))
+print(start, gaps[-1], gaps[int(len(gaps) * 0.99)])
+import os; os._exit(0)
+"""
+
+
+def window() -> None:
+    """Start of a fresh process until the demo is painted, and the longest stall of the event loop while predictions run."""
+    runs = []
+    for _ in range(3):
+        done = subprocess.run([sys.executable, "-c", STALL], capture_output=True, text=True, check=True)
+        runs.append([float(word) for word in done.stdout.split()[-3:]])
+    start, stall, usual = (statistics.median(column) for column in zip(*runs, strict=True))
+    say("start to painted window with demo, median of 3", start, "s", "<= 1.5")
+    say("longest stall of the event loop while predicting, median of 3", stall * 1e3, "ms", "<= 50")
+    say("99th percentile of event loop gaps while predicting", usual * 1e3, "ms", "<= 50")
+
+
+def main() -> None:
+    project = open_anything("demo:correlator").project
+    edits(project)
+    fields()
+    mechanics(project)
+    window()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,377 @@
+"""The real window, driven by keys and clicks as a user would."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from itertools import pairwise
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtWidgets import QDoubleSpinBox, QInputDialog, QMessageBox, QPushButton, QToolButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast, load_fonts
+from ashen_bridge.desktop.widgets.header import Header
+from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.files.archive import Opened, open_project, save_project
+from ashen_bridge.files.demos import open_anything
+from devices import FOUR, Card, project
+
+WAIT = 30_000
+
+
+@pytest.fixture
+def opened(qtbot: QtBot) -> Iterator[Callable[..., MainWindow]]:
+    windows: list[MainWindow] = []
+    load_fonts()
+
+    def open_window(where: str = "demo:correlator", content: Opened | None = None) -> MainWindow:
+        window = MainWindow(where, content or open_anything(where))
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)
+        windows.append(window)
+        window.show()
+        window.activateWindow()
+        qtbot.waitUntil(window.isActiveWindow, timeout=WAIT)
+        return window
+
+    yield open_window
+    for window in windows:
+        window.session.document.undo_stack.setClean()
+        window.close()
+
+
+def settled(qtbot: QtBot, window: MainWindow) -> None:
+    qtbot.waitUntil(lambda: window.session.state in ("current", "refused"), timeout=WAIT)
+
+
+def verdicts(window: MainWindow) -> list[str]:
+    return [card.value.text() for card in window.verdict.cards if card.isVisible()]
+
+
+def press(qtbot: QtBot, widget: QWidget, key: Qt.Key, times: int = 1) -> None:
+    for _ in range(times):
+        qtbot.keyClick(widget, key)
+
+
+def test_change_the_memory_pads_by_keyboard_undo_save_reopen(
+    qtbot: QtBot, opened: Callable[..., MainWindow], tmp_path: Path
+) -> None:
+    """The main job: open the demo, thicken the memory pads, read why, take it back, save, reopen: same numbers."""
+    window = opened()
+    assert verdicts(window), "the first paint already has numbers, from the stored prediction"
+    settled(qtbot, window)
+    before = verdicts(window)
+    window.workspace.plan.setFocus()
+    press(qtbot, window.workspace.plan, Qt.Key.Key_Down)  # walk, and come back to the memory
+    press(qtbot, window.workspace.plan, Qt.Key.Key_Up)
+    assert window.session.joints_label == "Memory, front"
+    assert len(window.session.joints) == 8
+    strip = window.workspace.panel.strip
+    strip.setFocus()
+    press(qtbot, strip, Qt.Key.Key_Right, 2)
+    assert strip.present() == {1.5}
+    assert window.session.state in ("stale", "provisional"), "old numbers are greyed until the new ones are there"
+    settled(qtbot, window)
+    after = verdicts(window)
+    assert float(after[0].split()[0]) > float(before[0].split()[0]) + 15, "the die gets hotter"
+    reasons = [finding.text for finding in window.session.assessment.findings]  # type: ignore[union-attr]
+    assert any("so the die's bond line is" in text and "K hotter" in text for text in reasons)
+    assert window.findings.item(0).text() == reasons[0]
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert strip.present() == {1.0}, "two steps of one keyboard run are one undo"
+    settled(qtbot, window)
+    assert verdicts(window) == before
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    settled(qtbot, window)
+    assert verdicts(window) == after
+    path = tmp_path / "mine.ashb"
+    assert window._save_to(path)
+    assert not window.session.document.modified
+    again = opened(str(path))
+    assert verdicts(again) == after, "a saved file opens with its numbers at once"
+    settled(qtbot, again)
+    assert verdicts(again) == after
+
+
+def test_clicks_select_and_keys_change_the_overlay(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    settled(qtbot, window)
+    plan = window.workspace.plan
+    at = plan.placement().point(104, 60)
+    qtbot.mouseClick(plan, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    assert window.session.view.selected == "die"
+    assert window.workspace.panel._title.text() == "Die joint"
+    assert window.workspace.descent.descent().component == "die"  # type: ignore[union-attr]
+    for key, name in (
+        (Qt.Key.Key_2, "bond line"),
+        (Qt.Key.Key_3, "pressure"),
+        (Qt.Key.Key_4, "temperature"),
+        (Qt.Key.Key_1, "margins"),
+    ):
+        qtbot.keyClick(window, key)
+        assert window.session.view.overlay == name
+        assert (plan.picture.legend is not None) == (name != "margins")  # type: ignore[union-attr]
+    qtbot.mouseClick(window.workspace.elevation, Qt.MouseButton.LeftButton, pos=window.workspace.elevation.rect().center())
+    assert window.session.joint is not None
+
+
+def test_the_cut_line_is_dragged_and_turned(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    settled(qtbot, window)
+    plan = window.workspace.plan
+    y = plan.placement().point(0, window.session.view.cut.at * 1e3).y()
+    start, end = QPointF(10, y).toPoint(), QPointF(10, y - 60).toPoint()
+    qtbot.mousePress(plan, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(plan, end)
+    qtbot.mouseRelease(plan, Qt.MouseButton.LeftButton, pos=end)
+    assert window.session.view.cut.at == pytest.approx(0.052 + 60e-3 / plan.placement().scale, abs=1e-3)
+    qtbot.keyClick(plan, Qt.Key.Key_X)
+    assert window.session.view.cut.along == "y"
+    here = window.session.view.cut.at
+    qtbot.keyClick(plan, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert window.session.view.cut.at == pytest.approx(here + 1e-3)
+    assert not window.session.document.modified, "looking is never an edit"
+
+
+def test_pieces_are_added_ordered_and_removed(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    settled(qtbot, window)
+    panel = window.workspace.panel
+
+    def stack() -> list[tuple[str, float]]:
+        joint = window.session.joint
+        assert joint is not None
+        return [(piece.material, piece.thickness_mm.value) for piece in joint.pieces if piece.thickness_mm]
+
+    qtbot.mouseClick(panel._add, Qt.MouseButton.LeftButton)
+    assert stack() == [("pad_medium", 1.0), ("pad_medium", 0.5)]
+    top = panel._rows[0]
+    top.material.setCurrentIndex(top.material.findData("pad_soft"))
+    top.material.activated.emit(top.material.currentIndex())
+    assert stack()[1] == ("pad_soft", 0.5)
+    qtbot.mouseClick(panel._rows[0].findChildren(QToolButton)[1], Qt.MouseButton.LeftButton)
+    assert stack() == [("pad_soft", 0.5), ("pad_medium", 1.0)]
+    qtbot.mouseClick(panel._rows[0].findChildren(QToolButton)[2], Qt.MouseButton.LeftButton)
+    assert stack() == [("pad_soft", 0.5)]
+    spin = panel._rows[0].findChild(QDoubleSpinBox)
+    assert spin is not None
+    spin.setFocus()
+    spin.selectAll()
+    qtbot.keyClicks(spin, "1.2")
+    qtbot.keyClick(spin, Qt.Key.Key_Return)
+    assert stack() == [("pad_soft", 1.2)]
+    for _ in range(20):
+        window.session.document.undo_stack.undo()
+    assert stack() == [("pad_medium", 1.0)]
+    assert not window.session.document.modified
+
+
+def test_one_joint_or_the_whole_group(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    settled(qtbot, window)
+    qtbot.mouseClick(window.workspace.panel._scope, Qt.MouseButton.LeftButton)
+    assert window.session.joints == ("pad_l1",)
+    window.workspace.panel.strip.setFocus()
+    press(qtbot, window.workspace.panel.strip, Qt.Key.Key_Right)
+    sheets = {j.id: j.pieces[0].thickness_mm.value for j in window.session.build.joints if j.id.startswith(("pad_l", "pad_r1"))}  # type: ignore[union-attr]
+    assert sheets["pad_l1"] == 1.25
+    assert sheets["pad_l2"] == 1.0
+
+
+def test_washers_and_fan_act(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    settled(qtbot, window)
+    force = window.session.assessment.report.fasteners[0].force_n  # type: ignore[union-attr]
+    window.workspace.panel._washers.setValue(0.5)
+    settled(qtbot, window)
+    assert window.session.assessment.report.fasteners[0].force_n == pytest.approx(force + 7.0, abs=0.3)  # type: ignore[union-attr]
+    die = float(verdicts(window)[0].split()[0])
+    window.header.fan.setValue(60)
+    settled(qtbot, window)
+    assert float(verdicts(window)[0].split()[0]) > die + 5
+
+
+def test_builds_are_copied_renamed_and_deleted(
+    qtbot: QtBot, opened: Callable[..., MainWindow], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = opened()
+    settled(qtbot, window)
+    header: Header = window.header
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Plan B", True))
+    header.new_build()
+    assert window.session.build.label == "Plan B"
+    assert header.builds.currentText() == "Plan B"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Plan C", True))
+    header.rename_build()
+    assert header.builds.currentText() == "Plan C"
+    monkeypatch.setattr(QMessageBox, "question", lambda *_, **__: QMessageBox.StandardButton.Yes)
+    header.delete_build()
+    assert [build.label for build in window.session.project.builds] == ["As found", "Plan A"]
+    settled(qtbot, window)
+    window.session.document.undo_stack.undo()
+    assert "Plan C" in [build.label for build in window.session.project.builds]
+    window.session.look(build="as_found")
+    settled(qtbot, window)
+    while window.session.document.undo_stack.canUndo():
+        window.session.document.undo_stack.undo()
+    header.delete_build()
+    header.delete_build()
+    assert len(window.session.project.builds) == 1, "the last build stays"
+    assert not window.message.isHidden()
+
+
+def test_a_bad_file_leaves_the_open_project_untouched(
+    qtbot: QtBot, opened: Callable[..., MainWindow], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = opened()
+    settled(qtbot, window)
+    before, numbers = window.session.project, verdicts(window)
+    told: list[str] = []
+    monkeypatch.setattr(QMessageBox, "warning", lambda _, __, text: told.append(text))
+    for name, content in (("cut.ashb", b"PK\x03\x04 broken"), ("words.json", b"{hello"), ("empty.json", b"")):
+        path = tmp_path / name
+        path.write_bytes(content)
+        assert not window.open_path(str(path))
+    assert len(told) == 3
+    assert all("\n" not in text for text in told)
+    overlapping = tmp_path / "overlap.json"
+    save_project(overlapping, project(Card((FOUR[0], FOUR[0]))))
+    asked: list[str] = []
+
+    def ask(_: object, __: str, text: str, *___: object) -> QMessageBox.StandardButton:
+        asked.append(text)
+        return QMessageBox.StandardButton.Cancel
+
+    monkeypatch.setattr(QMessageBox, "question", ask)
+    assert not window.open_path(str(overlapping))
+    assert "overlap by" in asked[0]
+    assert window.session.project is before
+    assert verdicts(window) == numbers
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Open)
+    assert window.open_path(str(overlapping))
+    settled(qtbot, window)
+    assert window.session.state == "refused"
+    assert "overlap" in window.verdict.refusal.text()
+
+
+def test_a_refused_state_is_said_and_mended_by_undo(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    settled(qtbot, window)
+    numbers = verdicts(window)
+    from ashen_bridge.desktop.edits import set_values
+
+    window.session.apply(set_values("Move", {"device.bodies.mem_l1.footprint.rects.0.y_mm": 35.0}))
+    settled(qtbot, window)
+    assert window.session.state == "refused"
+    assert "'mem_l1' and 'mem_l2' overlap" in window.verdict.refusal.text()
+    assert not window.session.apply(set_values("Nonsense", {"device.bodies.die.height_mm": -1}))
+    assert "out of range" in window.message.text()
+    window.session.document.undo_stack.undo()
+    settled(qtbot, window)
+    assert verdicts(window) == numbers
+
+
+def test_unsaved_work_is_asked_about(
+    qtbot: QtBot, opened: Callable[..., MainWindow], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "card.ashb"
+    save_project(path, project(Card(FOUR)))
+    window = opened(str(path))
+    settled(qtbot, window)
+    window.workspace.panel.choose_thickness(1.25)
+    assert window.windowTitle().startswith("• card.ashb")
+    answers = iter([QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Save])
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: next(answers))
+    window.close()
+    assert window.isVisible(), "cancel keeps the window"
+    window.close()
+    assert not window.isVisible()
+    joint = open_project(path).project.build().joint("pad_0")
+    assert joint.pieces[0].thickness_mm.value == 1.25  # type: ignore[union-attr]
+
+
+def test_the_event_loop_lives_while_the_worker_works(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    """A timer ticks on through predictions; how smoothly is measured by the benchmark, here only that nothing blocks."""
+    window = opened()
+    settled(qtbot, window)
+    beats: list[float] = []
+    timer = QTimer()
+    timer.timeout.connect(lambda: beats.append(time.perf_counter()))
+    timer.start(5)
+    for thickness in (1.25, 1.5, 2.0, 0.75):  # each supersedes the one before
+        window.workspace.panel.choose_thickness(thickness)
+        qtbot.wait(40)
+    settled(qtbot, window)
+    timer.stop()
+    assert window.workspace.panel.strip.present() == {0.75}
+    assert max(b - a for a, b in pairwise(beats)) < 0.6
+    assert window.session.assessment.report.joint_over("mem_l1").contact_fraction == 0.0  # type: ignore[union-attr]
+
+
+def test_findings_lead_to_their_place_and_sensors_unfold(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    window.session.look(build="as_found")
+    settled(qtbot, window)
+    texts = [window.findings.item(n).text() for n in range(window.findings.count())]
+    row = next(n for n, text in enumerate(texts) if "bond line is a wedge" in text)
+    window.findings.setCurrentRow(row)
+    window.findings.itemActivated.emit(window.findings.item(row))
+    assert window.session.view.selected == "die_joint"
+    qtbot.mouseClick(window.verdict.all, Qt.MouseButton.LeftButton)
+    sheet = window.verdict.findChildren(QWidget, "card")[-1]
+    assert sheet.isVisible()
+    sheet.close()
+    assert window.workspace.panel.accessibleName() is not None
+    for widget in window.findChildren(QToolButton) + window.findChildren(QPushButton):
+        assert widget.accessibleName() or widget.text(), "every button has a name for a screen reader"
+
+
+def test_dark_theme_and_a_small_and_a_bare_project(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    window.toggle_theme()
+    assert window.theme is THEMES["dark"]
+    window.resize(1280, 800)
+    settled(qtbot, window)
+    assert not window.grab().isNull()
+    from ashen_bridge.model.project import Project
+
+    bare = opened("bare.json", Opened(Project.parse({"builds": [{"id": "a"}], "points": [{"id": "p"}]})))
+    settled(qtbot, bare)
+    assert "no board yet" in bare.verdict.refusal.text()
+    assert not bare.grab().isNull()
+
+
+TEXT_ON = [
+    ("ink", "ground"),
+    ("ink", "surface"),
+    ("ink", "raised"),
+    ("quiet", "ground"),
+    ("quiet", "surface"),
+    ("quiet", "raised"),
+    ("bad", "raised"),
+    ("warn", "raised"),
+    ("good", "raised"),
+    ("ember", "raised"),
+    ("steel", "raised"),
+    ("steel", "surface"),
+    ("ink", "ember_soft"),
+    ("surface", "ink"),
+]
+
+
+@pytest.mark.parametrize("name", ["light", "dark"])
+def test_text_contrast_is_at_least_four_and_a_half(name: str) -> None:
+    """WCAG 2.2, success criterion 1.4.3, computed from the theme table."""
+    theme = THEMES[name]
+    for ink, ground in TEXT_ON:
+        assert contrast(theme.colour(ink), theme.colour(ground)) >= 4.5, (ink, ground)
+
+
+def test_ramps_are_monotone_in_lightness_and_themes_complete() -> None:
+    assert LIGHT.keys() == DARK.keys()
+    heat = [THEMES["light"].heat(n / 20).lightnessF() for n in range(21)]
+    mechanics = [THEMES["light"].mechanics(n / 20).lightnessF() for n in range(21)]
+    assert heat == sorted(heat)
+    assert mechanics == sorted(mechanics, reverse=True)
