@@ -91,7 +91,7 @@ class Theme:
 
     def ink_on(self, background: QColor) -> QColor:
         """Return black or white ink, whichever reads better on `background`."""
-        dark = luminance(background) < 0.32
+        dark = luminance(background) < 0.2
         return QColor("#ffffff") if dark else QColor("#201d1b")
 
     def style_sheet(self, base: int) -> str:

@@ -37,10 +37,10 @@ from ashen_bridge.predict.report import (
     WayRow,
 )
 from ashen_bridge.thermal.from_scene import COARSE, FINE, KELVIN, Frame, Resolution, frame_of, heat_model
-from ashen_bridge.thermal.steady import HeatField, SteadySolver
+from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
 
 _RESOLUTION: dict[str, Resolution] = {"coarse": COARSE, "fine": FINE}
-_ACCURACY = {"coarse": (1e-6, 0.15), "fine": (1e-8, 1.5e-3)}  # linear residual, last change between passes [K]
+_ACCURACY = {"coarse": Accuracy(residual=1e-6, settled=0.15, energy=1e-4), "fine": Accuracy()}
 
 
 @dataclass(frozen=True)
@@ -146,8 +146,7 @@ class Engine:
             half.scene, frame, point, joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
         )
         solver = self._solvers.setdefault(fidelity, SteadySolver())
-        tolerance, settled = _ACCURACY[fidelity]
-        return solver.solve(model, tolerance=tolerance, settled=settled, cancelled=cancelled), frame
+        return solver.solve(model, _ACCURACY[fidelity], cancelled=cancelled), frame
 
 
 def predict(

@@ -14,7 +14,7 @@ from ashen_bridge.geometry.region import Region
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
-from ashen_bridge.thermal.steady import SteadySolver
+from ashen_bridge.thermal.steady import Accuracy, SteadySolver
 
 _ISOTHERMAL = 1e9  # [W/m²·K]: a face held at the temperature of its air
 _RANGE = (math.log(1e-3), math.log(2e3))
@@ -77,7 +77,7 @@ def _resistance(shape: PackageShape, mould: float, balls: float, *, top: bool) -
     lines = Lines(_axis(shape.width, x0, x1), _axis(shape.depth, y0, y1))
     film = Film("package", 1 if top else 0, slab.region, _ISOTHERMAL, 0.0)
     model = HeatModel(lines, (slab,), (), (film,), (Heat("package", (1,), 1.0, active[0]),), reference=0.0)
-    field = SteadySolver().solve(model, tolerance=1e-7)
+    field = SteadySolver().solve(model, Accuracy(residual=1e-7))
     return float(field.temperature[field.grid.slabs["package"].layer(1)].max())
 
 

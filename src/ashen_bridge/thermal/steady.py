@@ -17,13 +17,24 @@ from ashen_bridge.thermal.solver import Pattern, Preconditioner, make_pattern, s
 from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, radiation_coefficient
 
 MAX_PASSES = 40
-TOLERANCE = 1e-8  # relative residual of the last linear solve; earlier passes need less
-_LOOSE = 1e-5
-SETTLED = 1.5e-3  # [K] change between passes; what is left to change is about a tenth of it
+_LOOSE = 1e-5  # relative residual of the first linear solve; each later one goes a hundred times further
 
 
 class NotSettledError(AshenError, ArithmeticError):
     """The loop over temperature-dependent properties did not settle."""
+
+
+@dataclass(frozen=True)
+class Accuracy:
+    """When a field is good enough.
+
+    residual : relative residual of the last linear solve. settled : change between passes [K]; what is left to change is
+    about a tenth of it. energy : heat made minus heat leaving, relative.
+    """
+
+    residual: float = 1e-8
+    settled: float = 1.5e-3
+    energy: float = 5e-7
 
 
 @dataclass(frozen=True)
@@ -66,7 +77,16 @@ class HeatField:
     energy_rel: float
     iterations: int
     passes: int
-    gap_conductance: Floats = field(repr=False, default_factory=lambda: np.empty(0))
+
+
+@dataclass(frozen=True)
+class _Settled:
+    temperature: Floats
+    film_power: Floats
+    power: float
+    energy_rel: float
+    iterations: int
+    passes: int
 
 
 @dataclass
@@ -78,15 +98,9 @@ class SteadySolver:
     _pattern: Pattern | None = None
     _preconditioner: Preconditioner = field(default_factory=Preconditioner)
     _last: Floats | None = None
-    solves: int = 0
 
     def solve(
-        self,
-        model: HeatModel,
-        *,
-        tolerance: float = TOLERANCE,
-        settled: float = SETTLED,
-        cancelled: Callable[[], bool] = lambda: False,
+        self, model: HeatModel, accuracy: Accuracy | None = None, *, cancelled: Callable[[], bool] = lambda: False
     ) -> HeatField:
         """Return the steady field of `model`.
 
@@ -99,71 +113,66 @@ class SteadySolver:
         """
         # More BLAS threads than one only get in each other's way on vectors of this size.
         with threadpool_limits(limits=1):
-            return self._solve(model, tolerance, settled, cancelled)
+            return self._solve(model, accuracy or Accuracy(), cancelled)
 
-    def _solve(self, model: HeatModel, tolerance: float, settled: float, cancelled: Callable[[], bool]) -> HeatField:
-        if (
-            self.grid is None
-            or self.grid.lines is not model.lines
-            or [c.slab for c in self.grid.slabs.values()] != [*model.slabs]
-        ):
-            self.grid = make_grid(model.slabs, model.lines)
-            self._last = None
-            self._preconditioner = Preconditioner()
-        grid = self.grid
+    def _solve(self, model: HeatModel, accuracy: Accuracy, cancelled: Callable[[], bool]) -> HeatField:
+        grid = self._grid_for(model)
         edges, contacts = _all_edges(grid, model)
         films = tuple(_film_cells(grid, film) for film in model.films if film.region)
-        source = _sources(grid, model)
-        pattern = self._pattern_for(grid, edges)
         _check_way_out(grid, edges, films)
-        rise = self._last if self._last is not None else np.zeros(grid.n_cell)
-        temperature = rise + model.reference
         state = _State(grid, edges, films)
-        total = 0
-        surface = [temperature[film.cells] for film in films]
-        target = max(tolerance, _LOOSE) if state.nonlinear else tolerance
-        passes = 0
-        while passes < MAX_PASSES:
-            passes += 1
-            if cancelled():
-                raise Cancelled
-            outward = [state.film_conductance(film, temperature, at) for film, at in zip(films, surface, strict=True)]
-            matrix, right = _system(pattern, state, model, source, films, temperature, outward)
-            rise, count = solve_linear(matrix, right, rise, self._preconditioner, target)
-            total += count
-            change = float(np.abs(rise + model.reference - temperature).max(initial=0.0))
-            temperature = rise + model.reference
-            surface = [state.surface(film, temperature, g) for film, g in zip(films, outward, strict=True)]
-            if target <= tolerance and (change < settled or not state.nonlinear):
-                break
-            target = max(tolerance, target / 100)
-        else:
-            raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {change:.2g} K).")
-        self._last = rise
-        self.solves += 1
-        left = np.array(
-            [
-                float((state.film_conductance(film, temperature, at) * (temperature[film.cells] - film.film.air)).sum())
-                for film, at in zip(films, surface, strict=True)
-            ]
-        )
-        power = float(source.sum())
-        scale = max(power, float(np.abs(left).sum()) / 2, 1e-9)
+        settled = self._settle(model, state, self._pattern_for(grid, edges), accuracy, cancelled)
+        self._last = settled.temperature - model.reference
         return HeatField(
             grid,
-            temperature,
+            settled.temperature,
             edges,
-            state.conductance(temperature),
-            state.half(temperature),
+            state.conductance(settled.temperature),
+            state.half(settled.temperature),
             contacts,
             films,
-            left,
-            power,
-            abs(power - float(left.sum())) / scale,
-            total,
-            passes,
-            state.gap(temperature),
+            settled.film_power,
+            settled.power,
+            settled.energy_rel,
+            settled.iterations,
+            settled.passes,
         )
+
+    def _settle(
+        self, model: HeatModel, state: _State, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
+    ) -> _Settled:
+        """Solve again and again with everything that depends on temperature brought up to date, until nothing moves."""
+        source = _sources(state.grid, model)
+        rise = self._last if self._last is not None else np.zeros(state.grid.n_cell)
+        temperature = rise + model.reference
+        surface = [temperature[film.cells] for film in state.films]
+        target = max(accuracy.residual, _LOOSE) if state.nonlinear else accuracy.residual
+        iterations = 0
+        change = np.inf
+        for passes in range(1, MAX_PASSES + 1):
+            if cancelled():
+                raise Cancelled
+            outward = state.outward(temperature, surface)
+            matrix, right = _system(pattern, state, model, source, temperature, outward)
+            rise, count = solve_linear(matrix, right, rise, self._preconditioner, target)
+            iterations += count
+            change = float(np.abs(rise + model.reference - temperature).max(initial=0.0))
+            temperature = rise + model.reference
+            surface = [state.surface(film, temperature, g) for film, g in zip(state.films, outward, strict=True)]
+            if target <= accuracy.residual and (change < accuracy.settled or not state.nonlinear):
+                found = _balanced(state, source, temperature, surface, iterations, passes)
+                if found.energy_rel < accuracy.energy or not state.nonlinear:
+                    return found
+            target = max(accuracy.residual, target / 100)
+        raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {change:.2g} K).")
+
+    def _grid_for(self, model: HeatModel) -> ColumnGrid:
+        known = self.grid
+        if known is None or known.lines is not model.lines or [c.slab for c in known.slabs.values()] != [*model.slabs]:
+            self.grid = known = make_grid(model.slabs, model.lines)
+            self._last = None
+            self._preconditioner = Preconditioner()
+        return known
 
     def _pattern_for(self, grid: ColumnGrid, edges: Edges) -> Pattern:
         key = edges.i.tobytes() + edges.j.tobytes()
@@ -178,35 +187,41 @@ def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
     """Return matrix [W/K] and right side [W] of the rises over the model's reference, properties taken at the reference."""
     grid = make_grid(model.slabs, model.lines)
     edges, _ = _all_edges(grid, model)
-    films = tuple(_film_cells(grid, film) for film in model.films if film.region)
+    state = _State(grid, edges, tuple(_film_cells(grid, film) for film in model.films if film.region))
     temperature = np.full(grid.n_cell, model.reference)
-    state = _State(grid, edges, films)
-    outward = [state.film_conductance(film, temperature, temperature[film.cells]) for film in films]
+    outward = state.outward(temperature, [temperature[film.cells] for film in state.films])
     pattern = make_pattern(grid.n_cell, edges.i, edges.j)
-    return _system(pattern, state, model, _sources(grid, model), films, temperature, outward)
+    return _system(pattern, state, model, _sources(grid, model), temperature, outward)
 
 
 def _system(
-    pattern: Pattern,
-    state: _State,
-    model: HeatModel,
-    source: Floats,
-    films: tuple[FilmCells, ...],
-    temperature: Floats,
-    outward: list[Floats],
+    pattern: Pattern, state: _State, model: HeatModel, source: Floats, temperature: Floats, outward: list[Floats]
 ) -> tuple[csr_matrix, Floats]:
     diagonal, right = np.zeros(state.grid.n_cell), source.copy()
-    for film, g in zip(films, outward, strict=True):
+    for film, g in zip(state.films, outward, strict=True):
         np.add.at(diagonal, film.cells, g)
         np.add.at(right, film.cells, g * (film.film.air - model.reference))
     return pattern.matrix(state.conductance(temperature), diagonal, state.edges.i, state.edges.j), right
+
+
+def _balanced(
+    state: _State, source: Floats, temperature: Floats, surface: list[Floats], iterations: int, passes: int
+) -> _Settled:
+    """Return the settled field with the heat that leaves recomputed from its temperatures alone."""
+    outward = state.outward(temperature, surface)
+    left = np.array(
+        [float((g * (temperature[film.cells] - film.film.air)).sum()) for film, g in zip(state.films, outward, strict=True)]
+    )
+    power = float(source.sum())
+    scale = max(power, float(np.abs(left).sum()) / 2, 1e-9)
+    return _Settled(temperature, left, power, abs(power - float(left.sum())) / scale, iterations, passes)
 
 
 class _State:
     """Temperature-dependent conductances of one field."""
 
     def __init__(self, grid: ColumnGrid, edges: Edges, films: tuple[FilmCells, ...]) -> None:
-        self.grid, self.edges = grid, edges
+        self.grid, self.edges, self.films = grid, edges, films
         self.k0_i = np.where(edges.lateral, grid.in_plane[edges.i], grid.through[edges.i])
         self.k0_j = np.where(edges.lateral, grid.in_plane[edges.j], grid.through[edges.j])
         self.varies = np.flatnonzero(grid.exponent)
@@ -234,6 +249,10 @@ class _State:
     def conductance(self, temperature: Floats) -> Floats:
         half_i, half_j = self.half(temperature)
         return 1 / (1 / half_i + 1 / np.maximum(self.gap(temperature), 1e-30) + 1 / half_j)
+
+    def outward(self, temperature: Floats, surface: list[Floats]) -> list[Floats]:
+        """Return the conductance to air [W/K] of every cell under every film."""
+        return [self.film_conductance(film, temperature, at) for film, at in zip(self.films, surface, strict=True)]
 
     def film_conductance(self, film: FilmCells, temperature: Floats, surface: Floats) -> Floats:
         """Return cell-to-air conductance [W/K] with radiation at the present surface temperature."""

@@ -236,6 +236,8 @@ class _PieceRow(QWidget):
             button.setAccessibleName(words)
             button.clicked.connect(act)
             grid.addWidget(button, 0, 2 + column)
+            joint = panel.session.joint
+            button.setVisible(name == "remove" or (joint is not None and len(joint.pieces) > 1))
 
     def _piece(self) -> Piece | None:
         joint = self._panel.session.joint
