@@ -23,7 +23,8 @@ from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics.assembly import assemble
-from ashen_bridge.mechanics.equilibrium import Variants, equilibrium
+from ashen_bridge.mechanics.equilibrium import equilibrium
+from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine

@@ -12,7 +12,8 @@ from ashen_bridge.assess.variants import with_more_pad
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics import equilibrium as module
 from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly, assemble
-from ashen_bridge.mechanics.equilibrium import EquilibriumError, Variants, equilibrium, slopes
+from ashen_bridge.mechanics.equilibrium import EquilibriumError, equilibrium, slopes
+from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import q

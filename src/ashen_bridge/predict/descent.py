@@ -7,8 +7,9 @@ from ashen_bridge.model.bodies import Component, Plate, Substrate
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.predict.readings import ContactReading, read_contact, slab_mean
 from ashen_bridge.predict.report import Descent, Step
+from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.from_scene import KELVIN
-from ashen_bridge.thermal.steady import ContactCells, HeatField
+from ashen_bridge.thermal.steady import HeatField
 
 
 class DescentTracer:

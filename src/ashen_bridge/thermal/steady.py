@@ -11,10 +11,10 @@ from threadpoolctl import threadpool_limits
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
-from ashen_bridge.thermal.columns import ColumnGrid, Edges, Ints, join_edges, make_grid
-from ashen_bridge.thermal.parts import Contact, Film, HeatModel, cell_areas
+from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
+from ashen_bridge.thermal.conductances import ContactCells, FieldState, FilmCells, all_edges, film_cells
+from ashen_bridge.thermal.parts import HeatModel, cell_areas
 from ashen_bridge.thermal.solver import Pattern, Preconditioner, make_pattern, solve_linear
-from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, radiation_coefficient
 
 MAX_PASSES = 40
 _LOOSE = 1e-5  # relative residual of the first linear solve; each later one goes a hundred times further
@@ -35,26 +35,6 @@ class Accuracy:
     residual: float = 1e-8
     settled: float = 1.5e-3
     energy: float = 5e-7
-
-
-@dataclass(frozen=True)
-class FilmCells:
-    """The cells a film acts on. f : half-cell length over area [1/m]."""
-
-    film: Film
-    cells: Ints
-    area: Floats
-    f: Floats
-
-
-@dataclass(frozen=True)
-class ContactCells:
-    """The links a contact became: `edges` addresses the field's edges; one entry per column it has area in."""
-
-    contact: Contact
-    edges: slice
-    columns: Ints  # flat index into (ny, nx)
-    area: Floats
 
 
 @dataclass(frozen=True)
@@ -117,10 +97,10 @@ class SteadySolver:
 
     def _solve(self, model: HeatModel, accuracy: Accuracy, cancelled: Callable[[], bool]) -> HeatField:
         grid = self._grid_for(model)
-        edges, contacts = _all_edges(grid, model)
-        films = tuple(_film_cells(grid, film) for film in model.films if film.region)
+        edges, contacts = all_edges(grid, model)
+        films = tuple(film_cells(grid, film) for film in model.films if film.region)
         _check_way_out(grid, edges, films)
-        state = _State(grid, edges, films)
+        state = FieldState(grid, edges, films)
         settled = self._settle(model, state, self._pattern_for(grid, edges), accuracy, cancelled)
         self._last = settled.temperature - model.reference
         return HeatField(
@@ -139,7 +119,7 @@ class SteadySolver:
         )
 
     def _settle(
-        self, model: HeatModel, state: _State, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
+        self, model: HeatModel, state: FieldState, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
     ) -> _Settled:
         """Solve again and again with everything that depends on temperature brought up to date, until nothing moves."""
         source = _sources(state.grid, model)
@@ -186,8 +166,8 @@ class SteadySolver:
 def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
     """Return matrix [W/K] and right side [W] of the rises over the model's reference, properties taken at the reference."""
     grid = make_grid(model.slabs, model.lines)
-    edges, _ = _all_edges(grid, model)
-    state = _State(grid, edges, tuple(_film_cells(grid, film) for film in model.films if film.region))
+    edges, _ = all_edges(grid, model)
+    state = FieldState(grid, edges, tuple(film_cells(grid, film) for film in model.films if film.region))
     temperature = np.full(grid.n_cell, model.reference)
     outward = state.outward(temperature, [temperature[film.cells] for film in state.films])
     pattern = make_pattern(grid.n_cell, edges.i, edges.j)
@@ -195,7 +175,7 @@ def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
 
 
 def _system(
-    pattern: Pattern, state: _State, model: HeatModel, source: Floats, temperature: Floats, outward: list[Floats]
+    pattern: Pattern, state: FieldState, model: HeatModel, source: Floats, temperature: Floats, outward: list[Floats]
 ) -> tuple[csr_matrix, Floats]:
     diagonal, right = np.zeros(state.grid.n_cell), source.copy()
     for film, g in zip(state.films, outward, strict=True):
@@ -205,7 +185,7 @@ def _system(
 
 
 def _balanced(
-    state: _State, source: Floats, temperature: Floats, surface: list[Floats], iterations: int, passes: int
+    state: FieldState, source: Floats, temperature: Floats, surface: list[Floats], iterations: int, passes: int
 ) -> _Settled:
     """Return the settled field with the heat that leaves recomputed from its temperatures alone."""
     outward = state.outward(temperature, surface)
@@ -215,91 +195,6 @@ def _balanced(
     power = float(source.sum())
     scale = max(power, float(np.abs(left).sum()) / 2, 1e-9)
     return _Settled(temperature, left, power, abs(power - float(left.sum())) / scale, iterations, passes)
-
-
-class _State:
-    """Temperature-dependent conductances of one field."""
-
-    def __init__(self, grid: ColumnGrid, edges: Edges, films: tuple[FilmCells, ...]) -> None:
-        self.grid, self.edges, self.films = grid, edges, films
-        self.k0_i = np.where(edges.lateral, grid.in_plane[edges.i], grid.through[edges.i])
-        self.k0_j = np.where(edges.lateral, grid.in_plane[edges.j], grid.through[edges.j])
-        self.varies = np.flatnonzero(grid.exponent)
-        self.glows = np.flatnonzero(edges.radiation)
-        self.nonlinear = bool(len(self.varies) or len(self.glows) or any(film.film.emissivity for film in films))
-
-    def factor(self, temperature: Floats) -> Floats:
-        """Return k(T)/k(300 K) per cell."""
-        factor = np.ones(self.grid.n_cell)
-        factor[self.varies] = (temperature[self.varies] / 300.0) ** self.grid.exponent[self.varies]
-        return factor
-
-    def gap(self, temperature: Floats) -> Floats:
-        gap = self.edges.gap.copy()
-        g = self.glows
-        mean = (temperature[self.edges.i[g]] + temperature[self.edges.j[g]]) / 2
-        gap[g] += self.edges.radiation[g] * 4 * STEFAN_BOLTZMANN * mean**3
-        return gap
-
-    def half(self, temperature: Floats) -> tuple[Floats, Floats]:
-        factor = self.factor(temperature)
-        with np.errstate(divide="ignore"):
-            return self.k0_i * factor[self.edges.i] / self.edges.fi, self.k0_j * factor[self.edges.j] / self.edges.fj
-
-    def conductance(self, temperature: Floats) -> Floats:
-        half_i, half_j = self.half(temperature)
-        return 1 / (1 / half_i + 1 / np.maximum(self.gap(temperature), 1e-30) + 1 / half_j)
-
-    def outward(self, temperature: Floats, surface: list[Floats]) -> list[Floats]:
-        """Return the conductance to air [W/K] of every cell under every film."""
-        return [self.film_conductance(film, temperature, at) for film, at in zip(self.films, surface, strict=True)]
-
-    def film_conductance(self, film: FilmCells, temperature: Floats, surface: Floats) -> Floats:
-        """Return cell-to-air conductance [W/K] with radiation at the present surface temperature."""
-        total = film.film.coefficient + radiation_coefficient(surface, film.film.air, film.film.emissivity)
-        k = self.grid.through[film.cells] * (temperature[film.cells] / 300.0) ** self.grid.exponent[film.cells]
-        if film.film.coefficient <= 0 and film.film.emissivity <= 0:
-            return np.zeros(len(film.cells))
-        return np.asarray(1 / (film.f / k + 1 / (total * film.area)))
-
-    def surface(self, film: FilmCells, temperature: Floats, conductance: Floats) -> Floats:
-        k = self.grid.through[film.cells] * (temperature[film.cells] / 300.0) ** self.grid.exponent[film.cells]
-        return np.asarray(temperature[film.cells] - conductance * (temperature[film.cells] - film.film.air) * film.f / k)
-
-
-def _all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactCells, ...]]:
-    parts = [grid.inner]
-    contacts = []
-    at = len(grid.inner.i)
-    for contact in model.contacts:
-        one, other = grid.slabs[contact.slabs[0]], grid.slabs[contact.slabs[1]]
-        linked = np.flatnonzero((contact.area.ravel() > 0) & (one.column.ravel() >= 0) & (other.column.ravel() >= 0))
-        area = contact.area.ravel()[linked]
-        (cells_i, layer_i), (cells_j, layer_j) = one.at_face(contact.faces[0]), other.at_face(contact.faces[1])
-        radiation = contact.radiation.ravel()[linked] if contact.radiation is not None else np.zeros(len(linked))
-        parts.append(
-            Edges(
-                cells_i.start + one.column.ravel()[linked],
-                cells_j.start + other.column.ravel()[linked],
-                layer_i.thickness / 2 / area,
-                layer_j.thickness / 2 / area,
-                contact.conductance.ravel()[linked],
-                radiation,
-                np.zeros(len(linked), dtype=bool),
-            )
-        )
-        contacts.append(ContactCells(contact, slice(at, at + len(linked)), linked, area))
-        at += len(linked)
-    return join_edges(parts), tuple(contacts)
-
-
-def _film_cells(grid: ColumnGrid, film: Film) -> FilmCells:
-    slab = grid.slabs[film.slab]
-    areas = np.where(slab.column >= 0, cell_areas(film.region, grid.lines), 0.0)
-    there = areas > 1e-12
-    cells, layer = slab.at_face(film.face)
-    area = areas[there] * film.area_factor
-    return FilmCells(film, cells.start + slab.column[there], area, layer.thickness / 2 / area)
 
 
 def _sources(grid: ColumnGrid, model: HeatModel) -> Floats:

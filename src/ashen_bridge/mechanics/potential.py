@@ -1,0 +1,157 @@
+"""The potential energy of plates on their contacts and fasteners, with its first and second derivatives.
+
+Every quantity carries a leading sample axis: one row per variant.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.mechanics.assembly import Assembly
+
+
+@dataclass(frozen=True)
+class Variants:
+    """Departures from the assembly, one row per variant; None means none.
+
+    gap_shift : (s, n_contact) [m] added to the free gap of each contact patch (heights, steps).
+    thickness_scale : (s, n_contact) factor on the thickness of each stack.
+    travel : (s, n_fastener) [m] added to the travel of sprung fasteners (washers, lengths).
+    rate_scale : (s, n_fastener) factor on every stiffness of a fastener.
+    """
+
+    count: int = 1
+    gap_shift: Floats | None = None
+    thickness_scale: Floats | None = None
+    travel: Floats | None = None
+    rate_scale: Floats | None = None
+
+    def rows(self, part: slice) -> Variants:
+        """Return some of the variants."""
+        pick = [None if a is None else a[part] for a in (self.gap_shift, self.thickness_scale, self.travel, self.rate_scale)]
+        return Variants(len(range(*part.indices(self.count))), *pick)
+
+
+class LawTables:
+    """All stack laws of an assembly side by side, read by index."""
+
+    def __init__(self, assembly: Assembly) -> None:
+        laws = [contact.law for contact in assembly.contacts]
+        self.nodes = len(laws[0].pressure) if laws else 2
+        self.pressure = np.concatenate([law.pressure for law in laws]) if laws else np.zeros(2)
+        self.energy = np.concatenate([law.energy for law in laws]) if laws else np.zeros(2)
+        low = np.array([law.gap_low for law in laws])
+        step = np.array([(law.gap_high - law.gap_low) / (self.nodes - 1) for law in laws])
+        self.low, self.step = low[assembly.point_patch], step[assembly.point_patch]
+        self.per_step = 1 / self.step
+        self.first = (assembly.point_patch * self.nodes).astype(np.int32)
+        self.fall = np.append(self.pressure[:-1] - self.pressure[1:], 0.0)
+
+    def evaluate(self, gap: Floats, scale: Floats | float) -> tuple[Floats, Floats, Floats]:
+        """Return pressure [Pa], stiffness −dp/dg [Pa/m] and energy [J/m²] at every point."""
+        at = gap / scale if isinstance(scale, np.ndarray) else gap.copy()
+        at -= self.low
+        at *= self.per_step
+        # Beyond the table's end nothing carries; before its start it goes on linearly.
+        np.minimum(at, self.nodes - 1.0, out=at)
+        k = np.maximum(at, 0.0).astype(np.int32)
+        np.minimum(k, self.nodes - 2, out=k)
+        at -= k
+        k += self.first
+        pressure, fall = self.pressure.take(k), self.fall.take(k)
+        drop = at * fall
+        energy = self.energy.take(k)
+        energy -= at * (pressure - drop / 2) * self.step
+        pressure -= drop
+        fall *= self.per_step
+        carries = pressure > 0.0
+        pressure *= carries
+        fall *= carries
+        if isinstance(scale, np.ndarray):
+            energy *= scale
+            fall /= scale
+        return pressure, fall, energy
+
+
+class Potential:
+    """Energy, gradient and Hessian of one chunk of variants."""
+
+    def __init__(self, assembly: Assembly, tables: LawTables, variants: Variants) -> None:
+        self.a, self.tables = assembly, tables
+        shift = variants.gap_shift
+        owner = assembly.point_patch
+        self.gap0 = assembly.free_gap[None, :] if shift is None else assembly.free_gap + shift[:, owner]
+        scale = variants.thickness_scale
+        self.scale: Floats | float = 1.0 if scale is None else scale[:, owner]
+        ramps = assembly.ramps
+        at = np.array([ramp.fastener for ramp in ramps], dtype=np.intp)
+        self.ramp_at = at
+        self.sign = np.array([ramp.sign for ramp in ramps])
+        self.k = np.array([ramp.stiffness for ramp in ramps])[None, :]
+        self.offset = np.array([ramp.offset for ramp in ramps])[None, :]
+        if variants.travel is not None:
+            counts = np.array([ramp.washers_count for ramp in ramps], dtype=float)
+            self.offset = self.offset + variants.travel[:, at] * counts
+        if variants.rate_scale is not None:
+            self.k = self.k * variants.rate_scale[:, at]
+        self.ramp_rows = assembly.fastener_jacobian[at] * self.sign[:, None] if len(ramps) else np.zeros((0, assembly.n_dof))
+        self.ramp_sep = assembly.separation[at] * self.sign if len(ramps) else np.zeros(0)
+        rows = assembly.jacobian
+        self.weighted_rows = rows * assembly.weight[:, None]
+        self.weighted_outer = (self.weighted_rows[:, :, None] * rows[:, None, :]).reshape(len(rows), assembly.n_dof**2)
+        self.ramp_outer = (self.ramp_rows[:, :, None] * self.ramp_rows[:, None, :]).reshape(len(ramps), assembly.n_dof**2)
+
+    def rows(self, keep: np.ndarray) -> Potential:
+        """Return the same for some of the variants."""
+        part = object.__new__(Potential)
+        part.__dict__.update(self.__dict__)
+        for name in ("gap0", "scale", "k", "offset"):
+            value = getattr(self, name)
+            if isinstance(value, np.ndarray) and value.shape[0] > 1:
+                setattr(part, name, value[keep])
+        return part
+
+    def ramp_force(self, q: Floats) -> Floats:
+        """Return the force of every ramp (s, n_ramp) [N]."""
+        return np.asarray(self.k * np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset))
+
+    def at(self, q: Floats) -> Local:
+        """Return energy, gradient, Hessian and the force scale of each variant."""
+        pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale)
+        ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
+        force = self.k * ramp
+        n = self.a.n_dof
+        gradient = force @ self.ramp_rows - pressure @ self.weighted_rows
+        hessian = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer
+        value = energy @ self.a.weight + 0.5 * (force * ramp).sum(axis=1)
+        return Local(value, gradient, hessian.reshape(-1, n, n), np.maximum(force.sum(axis=1), 1e-3))
+
+
+@dataclass
+class Local:
+    """Energy and its derivatives at one set of coordinates per variant."""
+
+    value: Floats
+    gradient: Floats
+    hessian: Floats
+    total: Floats
+
+    def rows(self, keep: np.ndarray) -> Local:
+        """Return some of the variants."""
+        return Local(self.value[keep], self.gradient[keep], self.hessian[keep], self.total[keep])
+
+    def copy(self) -> Local:
+        """Return a copy that may be written to."""
+        return Local(self.value.copy(), self.gradient.copy(), self.hessian.copy(), self.total.copy())
+
+    def put(self, at: np.ndarray, other: Local) -> None:
+        """Take over other values for some of the variants."""
+        self.value[at], self.gradient[at], self.hessian[at], self.total[at] = (
+            other.value,
+            other.gradient,
+            other.hessian,
+            other.total,
+        )

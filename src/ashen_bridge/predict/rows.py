@@ -1,0 +1,194 @@
+"""From a mechanical state and a temperature field to the rows and maps of a prediction."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.mechanics.assembly import Assembly
+from ashen_bridge.mechanics.equilibrium import Equilibrium
+from ashen_bridge.model.bodies import Component, Plate, Side
+from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.model.resolve import ResolvedBuild
+from ashen_bridge.predict.descent import DescentTracer
+from ashen_bridge.predict.fingerprint import resolved_hash
+from ashen_bridge.predict.maps import Maps
+from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
+from ashen_bridge.predict.prediction import Prediction
+from ashen_bridge.predict.readings import active_extremes, read_contact, read_sensor, slab_mean
+from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, Mesh, PlateRow, Report, SensorRow, WayRow
+from ashen_bridge.thermal.from_scene import KELVIN, Frame
+from ashen_bridge.thermal.steady import HeatField
+
+
+@dataclass(frozen=True)
+class AtRest:
+    """The mechanical half of a prediction."""
+
+    resolved: ResolvedBuild
+    scene: Scene
+    assembly: Assembly
+    rest: Equilibrium
+    coverage: dict[tuple[str, str], float]
+
+    @property
+    def coordinates(self) -> Floats:
+        """Coordinates of the plates (n_dof,), see `mechanics.assembly`."""
+        return np.asarray(self.rest.coordinates[0])
+
+
+def prediction_of(
+    half: AtRest,
+    point: OperatingPoint,
+    fidelity: str,
+    field_: HeatField,
+    frame: Frame,
+    sensors: tuple[SensorRow, ...],
+    refinement: float | None,
+    begin: float,
+) -> Prediction:
+    """Return the whole prediction of a mechanical state and its temperature field; `begin` is when the work started [s]."""
+    scene, assembly, coordinates = half.scene, half.assembly, half.coordinates
+    active = frame.slabs.active
+    extremes = {name: active_extremes(field_, name, layers) for name, layers in active.items()}
+    tracer = DescentTracer(scene, field_, point, extremes)
+    report = Report(
+        build=half.resolved.build.id,
+        point=point.id,
+        fidelity=fidelity,
+        input_hash=resolved_hash(half.resolved, point.model_dump(mode="json")),
+        components=_component_rows(half, point, extremes),
+        sensors=sensors,
+        joints=_joint_rows(half, field_),
+        plates=_plate_rows(half, field_),
+        fasteners=fastener_rows(assembly, half.rest),
+        descents=tuple(tracer.trace(component) for component in active),
+        ways=tuple(WayRow(id=film.film.name, watts=float(w)) for film, w in zip(field_.films, field_.film_power, strict=True)),
+        balance=Balance(energy_rel=field_.energy_rel, force_rel=float(half.rest.residual.max(initial=0.0))),
+        mesh=Mesh(cells=field_.grid.n_cell, refinement_k=refinement),
+        ambient_c=point.ambient_c.value,
+        power_w=field_.power,
+        seconds=time.perf_counter() - begin,
+    )
+    maps = Maps(
+        joint_maps(scene, assembly, coordinates),
+        field_.grid.lines.x * 1e3,
+        field_.grid.lines.y * 1e3,
+        _storeys(scene, field_, active),
+    )
+    return Prediction(report, maps, poses(assembly, coordinates))
+
+
+def _component_rows(half: AtRest, point: OperatingPoint, extremes: dict[str, tuple[float, float]]) -> tuple[ComponentRow, ...]:
+    covered: dict[str, float] = {}
+    for facing in half.scene.plan.facings:
+        if facing.joint is not None:
+            under = sum(patch.region.area for patch in facing.patches if patch.pieces)
+            covered[facing.lower] = covered.get(facing.lower, 0.0) + under / half.scene.bodies[facing.lower].region.area
+    rows = []
+    for name, (hottest, mean) in extremes.items():
+        model = half.scene.bodies[name].model
+        assert isinstance(model, Component)  # only components have active layers
+        power = point.powers_w[name].value if name in point.powers_w else 0.0
+        rows.append(
+            ComponentRow(id=name, kind=model.role.value, t_max_c=hottest, t_mean_c=mean, power_w=power, covered=covered.get(name))
+        )
+    return tuple(rows)
+
+
+def sensor_rows(half: AtRest, frame: Frame, field_: HeatField) -> tuple[SensorRow, ...]:
+    """Return what every sensor of a present body shows. Raises `AssemblyError` for one that lies beside its body."""
+    device, rows = half.resolved.device, []
+    for sensor in device.sensors:
+        if sensor.body not in half.scene.bodies:
+            continue
+        try:
+            value = read_sensor(field_, sensor, frame.slabs.active)
+        except ValueError as error:
+            raise AssemblyError(f"{str(error)[0].upper()}{str(error)[1:]}.", (sensor.id,)) from error
+        limits = [
+            limit.max_c.value
+            for limit in device.limits
+            if limit.sensor == sensor.id or (limit.body == sensor.body and limit.place == "junction")
+        ]
+        limit = min(limits) if limits else None
+        rows.append(
+            SensorRow(
+                id=sensor.id,
+                name=sensor.label,
+                reads=sensor.reads,
+                group=sensor.group,
+                body=sensor.body,
+                value_c=value,
+                limit_c=limit,
+                margin_k=None if limit is None else limit - value,
+            )
+        )
+    return tuple(rows)
+
+
+def _joint_rows(half: AtRest, field_: HeatField) -> tuple[JointRow, ...]:
+    contacts = {contact.contact.name: contact for contact in field_.contacts}
+    rows = []
+    for found in joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage):
+        contact = contacts[f"facing:{found.joint}:{found.lower}:{found.upper}"]
+        reading = read_contact(field_, contact)
+        values = {name: getattr(found, name) for name in found.__dataclass_fields__ if name != "joint"}
+        rows.append(
+            JointRow(
+                id=found.joint,
+                name=half.scene.joints[found.joint].label,
+                drop_k=reading.lower_c - reading.upper_c,
+                heat_w=reading.watts,
+                **values,
+            )
+        )
+    return tuple(rows)
+
+
+def _plate_rows(half: AtRest, field_: HeatField) -> tuple[PlateRow, ...]:
+    resting = {pose.plate: pose for pose in poses(half.assembly, half.coordinates)}
+    rows = []
+    for name, body in half.scene.bodies.items():
+        if not isinstance(body.model, Plate):
+            continue
+        pose = resting.get(name)
+        rows.append(
+            PlateRow(
+                id=name,
+                z_mm=(pose.z if pose else body.bottom) * 1e3,
+                tilt_x_mrad=pose.slope_x * 1e3 if pose else 0.0,
+                tilt_y_mrad=pose.slope_y * 1e3 if pose else 0.0,
+                t_mean_c=slab_mean(field_, name),
+                floats=pose is not None,
+            )
+        )
+    return tuple(rows)
+
+
+def _storeys(scene: Scene, field_: HeatField, active: dict[str, tuple[int, ...]]) -> dict[str, np.ndarray]:
+    storeys: dict[str, np.ndarray] = {}
+    board = field_.grid.slabs[scene.board.id]
+    lines = field_.grid.lines
+    column_area = np.diff(lines.y)[:, None] * np.diff(lines.x)[None, :]
+    for side, layer in ((Side.FRONT, -1), (Side.REAR, 0)):
+        picture = board.image(field_.temperature[board.layer(layer)])
+        for name, body in scene.bodies.items():
+            if body.model.kind in ("substrate", "component") and body.model.side is side:
+                cells = field_.grid.slabs[name]
+                values = field_.temperature[cells.layer(active.get(name, (-1,))[-1])]
+                # A part shows in the columns it mostly covers; elsewhere the picture is the board's.
+                mostly = cells.image(cells.area) > 0.5 * column_area
+                top = np.where(mostly, cells.image(values), np.nan)
+                picture = np.where(np.isnan(top), picture, top)
+        storeys[side.value] = (picture - KELVIN).astype(np.float32)
+    for name, body in scene.bodies.items():
+        if isinstance(body.model, Plate):
+            cells = field_.grid.slabs[name]
+            storeys[name] = (cells.image(field_.temperature[cells.layer(0)]) - KELVIN).astype(np.float32)
+    return storeys
