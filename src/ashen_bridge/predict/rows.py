@@ -16,7 +16,6 @@ from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.predict.descent import DescentTracer
-from ashen_bridge.predict.fingerprint import resolved_hash
 from ashen_bridge.predict.maps import Maps
 from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
 from ashen_bridge.predict.prediction import Prediction
@@ -35,6 +34,7 @@ class AtRest:
     assembly: Assembly
     rest: Equilibrium
     coverage: dict[tuple[str, str], float]
+    input_hash: str
 
     @property
     def coordinates(self) -> Floats:
@@ -61,7 +61,7 @@ def prediction_of(
         build=half.resolved.build.id,
         point=point.id,
         fidelity=fidelity,
-        input_hash=resolved_hash(half.resolved, point.model_dump(mode="json")),
+        input_hash=half.input_hash,
         components=_component_rows(half, point, extremes),
         sensors=sensors,
         joints=_joint_rows(half, field_),

@@ -36,7 +36,7 @@ class Resolution:
 
 
 COARSE = Resolution(3.6e-3, 13.0e-3)
-FINE = Resolution(1.0e-3, 3.4e-3)
+FINE = Resolution(1.0e-3, 4.0e-3)
 
 
 @dataclass(frozen=True)

@@ -32,7 +32,7 @@ class Accuracy:
     about a tenth of it. energy : heat made minus heat leaving, relative.
     """
 
-    residual: float = 1e-8
+    residual: float = 1e-7
     settled: float = 1.5e-3
     energy: float = 5e-7
 
