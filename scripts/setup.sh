@@ -22,6 +22,7 @@ qt_works() {
 }
 
 need_qt_libraries() {
+    # The offscreen platform works without the X libraries; a window on a display does not.
     if qt_works && { [ -z "${DISPLAY:-}" ] || ldconfig -p 2>/dev/null | grep -q libxcb-cursor; }; then
         return 0
     fi

@@ -375,3 +375,17 @@ def test_ramps_are_monotone_in_lightness_and_themes_complete() -> None:
     mechanics = [THEMES["light"].mechanics(n / 20).lightnessF() for n in range(21)]
     assert heat == sorted(heat)
     assert mechanics == sorted(mechanics, reverse=True)
+
+
+def test_a_worker_that_dies_is_said_and_started_again(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+    window = opened()
+    settled(qtbot, window)
+    process = window.runner._process
+    assert process is not None
+    window.workspace.panel.choose_thickness(1.5)
+    process.kill()
+    qtbot.waitUntil(lambda: window.session.state == "refused", timeout=WAIT)
+    assert "worker has stopped" in window.verdict.refusal.text()
+    window.workspace.panel.choose_thickness(1.25)
+    qtbot.waitUntil(lambda: window.session.state == "current", timeout=WAIT)
+    assert window.workspace.panel.strip.present() == {1.25}

@@ -1,158 +1,114 @@
-"""The worker: one thread that owns the engine, takes the newest request of each kind and drops what is superseded.
-
-Inputs go in frozen, results come out through one queued signal with the request's number. Scientific packages are
-imported by the worker, so that the window paints before they are loaded.
-"""
+"""The window's end of the worker: sends requests, brings results into the event loop, starts the process and ends it."""
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import threading
-from dataclasses import dataclass
-from typing import Any, Literal
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+from queue import SimpleQueue
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ashen_bridge.assess.result import Assessment, StripCell
-from ashen_bridge.model.errors import AshenError, Cancelled
+from ashen_bridge.assess import worker
+from ashen_bridge.assess.worker import PredictRequest, Request, Result, StripRequest
 from ashen_bridge.model.project import Project
+from ashen_bridge.predict.report import Report
 
-
-@dataclass(frozen=True)
-class PredictRequest:
-    """Assess one build at one operating point."""
-
-    number: int
-    project: Project
-    build: str
-    point: str
-
-
-@dataclass(frozen=True)
-class StripRequest:
-    """Work out the thickness strip of some joints against a finished prediction."""
-
-    number: int
-    project: Project
-    base: Assessment
-    joints: tuple[str, ...]
-    thicknesses_mm: tuple[float, ...]
-
-
-@dataclass(frozen=True)
-class Result:
-    """What the worker found: stage `coarse`, `fine` or `strip`, or `error` with its sentence."""
-
-    number: int
-    stage: Literal["coarse", "fine", "strip", "error"]
-    value: Assessment | StripCell | str
-    about: tuple[str, ...] = ()
+_PATIENCE = 2.0  # [s] a worker gets to end by itself
 
 
 class JobRunner(QObject):
-    """Runs predictions and strips on one worker thread."""
+    """Runs predictions and strips in one worker process; results arrive through queued signals."""
 
     finished = pyqtSignal(object)
     busy = pyqtSignal(bool)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._condition = threading.Condition()
-        self._predict: PredictRequest | None = None
-        self._strip: StripRequest | None = None
         self._number = 0
+        self._asked = 0
         self._stopped = False
-        self._thread = threading.Thread(target=self._run, name="physics", daemon=True)
-        self._thread.start()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._start()
 
     def predict(self, project: Project, build: str, point: str) -> int:
         """Ask for an assessment; whatever was asked before is dropped. Returns the request's number."""
-        with self._condition:
-            self._number += 1
-            self._predict = PredictRequest(self._number, project, build, point)
-            self._strip = None
-            self._condition.notify()
-            return self._number
+        self._number += 1
+        self._send(PredictRequest(self._number, project, build, point))
+        return self._number
 
-    def strip(self, project: Project, base: Assessment, joints: tuple[str, ...], thicknesses_mm: tuple[float, ...]) -> int:
+    def strip(self, project: Project, base: Report, joints: tuple[str, ...], thicknesses_mm: tuple[float, ...]) -> int:
         """Ask for a thickness strip; an earlier one that is not finished is dropped. Returns the request's number."""
-        with self._condition:
-            self._number += 1
-            self._strip = StripRequest(self._number, project, base, joints, thicknesses_mm)
-            self._condition.notify()
-            return self._number
+        self._number += 1
+        self._send(StripRequest(self._number, project, base, joints, thicknesses_mm))
+        return self._number
 
     def stop(self) -> None:
-        """End the thread; work in progress is called off."""
-        with self._condition:
-            self._stopped = True
-            self._condition.notify()
-        self._thread.join(timeout=5.0)
-
-    def _run(self) -> None:
-        engine: Any = None
-        while True:
-            with self._condition:
-                while not (self._predict or self._strip or self._stopped):
-                    self._condition.wait()
-                if self._stopped:
-                    return
-                request: PredictRequest | StripRequest | None = self._predict or self._strip
-                if isinstance(request, PredictRequest):
-                    self._predict = None
-                else:
-                    self._strip = None
-            if engine is None:
-                from ashen_bridge.predict.engine import Engine
-
-                engine = Engine()
-            self.busy.emit(True)
+        """End the worker; work in progress is called off."""
+        if self._stopped:
+            return
+        self._stopped = True
+        self._outbox.put(None)
+        if self._process is not None:
             try:
-                if isinstance(request, PredictRequest):
-                    self._assess(engine, request)
-                elif request is not None:
-                    self._work_strip(engine, request)
-            except Cancelled:
-                pass
-            except AshenError as error:
-                self._emit(Result(request.number, "error", str(error), getattr(error, "about", ())) if request else None)
-            except Exception as error:
-                # The job runner is one of the three places that may catch everything: a fault must not kill the worker.
-                text = f"The prediction failed unexpectedly ({type(error).__name__}: {error})."
-                self._emit(Result(request.number, "error", text) if request else None)
-            finally:
+                self._process.wait(_PATIENCE)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+                self._process.wait()
+        for thread in (self._reader, self._writer):
+            thread.join(_PATIENCE)
+
+    def _start(self) -> None:
+        ours, theirs = Pipe()
+        # Not `-m`: the module's classes would then be those of `__main__` and could not be read back here.
+        code = f"from {worker.__name__} import main; main()"
+        command = [sys.executable, "-c", code, str(theirs.fileno())]
+        self._process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
+        theirs.close()
+        self._outbox: SimpleQueue[Request | None] = SimpleQueue()
+        self._reader = threading.Thread(target=self._read, args=(ours,), name="results", daemon=True)
+        self._writer = threading.Thread(target=_write, args=(ours, self._outbox), name="requests", daemon=True)
+        self._reader.start()
+        self._writer.start()
+
+    def _send(self, request: Request) -> None:
+        if self._stopped:
+            return
+        if self._process is None or self._process.poll() is not None:
+            self._start()
+        self._asked = request.number
+        self.busy.emit(True)
+        self._outbox.put(request)
+
+    def _read(self, connection: Connection) -> None:
+        """Wait for results on a thread of its own; emitting a signal is all it does with Qt."""
+        while True:
+            try:
+                result = connection.recv()
+            except (EOFError, OSError):
+                connection.close()
                 if not self._stopped:
+                    words = "The worker has stopped unexpectedly; change anything to start it again."
+                    self.finished.emit(Result(self._asked, "error", words))
                     self.busy.emit(False)
+                return
+            if self._stopped:
+                continue
+            if result.stage == "idle":
+                self.busy.emit(False)
+            else:
+                self.finished.emit(result)
 
-    def _emit(self, result: Result | None) -> None:
-        if result is not None and not self._stopped:
-            self.finished.emit(result)
 
-    def _superseded(self, request: PredictRequest | StripRequest) -> bool:
-        with self._condition:
-            newer_strip = isinstance(request, StripRequest) and self._strip is not None
-            return self._stopped or self._predict is not None or newer_strip
-
-    def _assess(self, engine: Any, request: PredictRequest) -> None:
-        from ashen_bridge.assess.assessment import judge
-
-        def cancelled() -> bool:
-            return self._superseded(request)
-
-        args = request.project, request.build, request.point
-        coarse = engine.predict(*args, fidelity="coarse", cancelled=cancelled)
-        self._emit(Result(request.number, "coarse", Assessment(coarse, ())))
-        fine = engine.predict(*args, fidelity="fine", cancelled=cancelled)
-        self._emit(Result(request.number, "fine", judge(request.project, fine, engine=engine, cancelled=cancelled)))
-
-    def _work_strip(self, engine: Any, request: StripRequest) -> None:
-        from ashen_bridge.assess.strip import thickness_strip
-
-        for cell in thickness_strip(
-            request.project,
-            request.base.report,
-            request.joints,
-            request.thicknesses_mm,
-            engine=engine,
-            cancelled=lambda: self._superseded(request),
-        ):
-            self._emit(Result(request.number, "strip", cell))
+def _write(connection: Connection, outbox: SimpleQueue[Request | None]) -> None:
+    """Send requests on a thread of its own: a worker deep in a computation does not read, and the window must not wait."""
+    while True:
+        request = outbox.get()
+        try:
+            connection.send(request)
+        except OSError:
+            return  # the reader says that the worker is gone
+        if request is None:
+            return

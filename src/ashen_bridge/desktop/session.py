@@ -13,9 +13,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ashen_bridge.assess.result import Assessment, StripCell, stock_thicknesses
 from ashen_bridge.assess.stored import REPORT, StoredPredictionError, pack, unpack
+from ashen_bridge.assess.worker import Result
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.edits import Edit
-from ashen_bridge.desktop.jobs import JobRunner, Result
+from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.geometry.section import Cut
@@ -211,7 +212,7 @@ class Session(QObject):
         self._strip_for = (self.assessment.report.input_hash, joints)
         if len(self._strips.get(self._strip_for, {})) < len(self.thicknesses):
             self._strips[self._strip_for] = {}
-            self._strip_number = self.runner.strip(self.project, self.assessment, joints, self.thicknesses)
+            self._strip_number = self.runner.strip(self.project, self.assessment.report, joints, self.thicknesses)
         self.strip_changed.emit()
 
     @property

@@ -7,14 +7,14 @@ Coordinates of each floating plate: height of its reference plane at its centre 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
 from ashen_bridge.geometry.plan import Facing, Patch
 from ashen_bridge.geometry.region import MM, Floats
 from ashen_bridge.geometry.scene import Scene
-from ashen_bridge.mechanics.laws import pad_strain, paste_thickness, shape_stiffening, spring_rate
+from ashen_bridge.mechanics.laws import paste_thickness, shape_stiffening, spring_rate, strain_table
 from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
 from ashen_bridge.model.bodies import Board, Plate
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting
@@ -186,7 +186,12 @@ class PadLayer:
 
     def __call__(self, pressure: Floats) -> Floats:
         """Return the thickness [m] under `pressure` [Pa]."""
-        return self.thickness * (1 - pad_strain(pressure / self.stiffening, self.compression))
+        strains, pressures = self._table
+        return self.thickness * (1 - np.interp(pressure / self.stiffening, pressures, strains))
+
+    @cached_property
+    def _table(self) -> tuple[Floats, Floats]:
+        return strain_table(self.compression)
 
 
 def _separation(scene: Scene, fastener: Fastener) -> float:

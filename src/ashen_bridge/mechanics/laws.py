@@ -72,8 +72,8 @@ def pad_pressure(strain: Floats, compression: Compression) -> Floats:
 
 def pad_strain(pressure: Floats, compression: Compression) -> Floats:
     """Return the strain of a pad of its sample's shape under `pressure` [Pa]; the inverse of `pad_pressure`."""
-    strains = _strain_grid()
-    return np.interp(pressure, _pressure_grid(compression), strains)
+    strains, pressures = strain_table(compression)
+    return np.interp(pressure, pressures, strains)
 
 
 @lru_cache(maxsize=1)
@@ -82,8 +82,9 @@ def _strain_grid() -> Floats:
 
 
 @lru_cache(maxsize=256)
-def _pressure_grid(compression: Compression) -> Floats:
-    return pad_pressure(_strain_grid(), compression)
+def strain_table(compression: Compression) -> tuple[Floats, Floats]:
+    """Return strains and the pressures [Pa] of a pad of its sample's shape at them, both rising."""
+    return _strain_grid(), pad_pressure(_strain_grid(), compression)
 
 
 @lru_cache(maxsize=256)

@@ -39,7 +39,7 @@ class StackLaw:
         """Return the pressure [Pa] at `gap` [m]; 0 where the faces stand apart further than the stack is thick."""
         step = (self.gap_high - self.gap_low) / (len(self.pressure) - 1)
         at = np.minimum((gap - self.gap_low) / step, len(self.pressure) - 1.0)
-        k = np.clip(at.astype(np.intp), 0, len(self.pressure) - 2)
+        k = np.minimum(np.maximum(at, 0.0).astype(np.intp), len(self.pressure) - 2)
         return np.asarray(self.pressure[k] + (at - k) * (self.pressure[k + 1] - self.pressure[k]))
 
 

@@ -80,7 +80,7 @@ class Preconditioner:
             strength=("classical", {"theta": 0.25}),
             presmoother=("gauss_seidel", {"sweep": "forward"}),
             postsmoother=("gauss_seidel", {"sweep": "backward"}),
-            max_coarse=600,
+            max_coarse=200,
             coarse_solver="splu",
         )
         self.built += 1

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 from scipy.sparse import csr_matrix
-from threadpoolctl import threadpool_limits
+from threadpoolctl import ThreadpoolController
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
@@ -22,6 +23,12 @@ _LOOSE = 1e-5  # relative residual of the first linear solve; each later one goe
 
 class NotSettledError(AshenError, ArithmeticError):
     """The loop over temperature-dependent properties did not settle."""
+
+
+@lru_cache(maxsize=1)
+def _threads() -> ThreadpoolController:
+    # Looking for the libraries takes milliseconds; which there are does not change.
+    return ThreadpoolController()
 
 
 @dataclass(frozen=True)
@@ -92,7 +99,7 @@ class SteadySolver:
             If the loop or the linear solver does not converge.
         """
         # More BLAS threads than one only get in each other's way on vectors of this size.
-        with threadpool_limits(limits=1):
+        with _threads().limit(limits=1):
             return self._solve(model, accuracy or Accuracy(), cancelled)
 
     def _solve(self, model: HeatModel, accuracy: Accuracy, cancelled: Callable[[], bool]) -> HeatField:

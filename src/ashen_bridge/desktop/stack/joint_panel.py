@@ -108,8 +108,8 @@ class JointPanel(QFrame):
             self._apply(edits.set_thickness(view.build, self.session.joints, sheet, value, self.session.joints_label))
 
     def _apply(self, edit: edits.Edit) -> None:
-        self.session.apply(edit)
-        self.refresh()
+        if not self.session.apply(edit):
+            self.refresh()  # a refused value gives way to the present one
 
     def _sprung(self) -> tuple[str, ...]:
         return tuple(fastener.id for fastener in self.session.project.device.fasteners if fastener.kind == "sprung")

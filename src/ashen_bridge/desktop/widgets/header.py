@@ -97,14 +97,13 @@ class Header(QWidget):
             self.device.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, max(self.device.width(), 260))
         )
         self.device.setToolTip(name)
-        for box, items, present in (
-            (self.builds, project.builds, view.build),
-            (self.points, project.points, view.point),
-        ):
+        for box, items, present in ((self.builds, project.builds, view.build), (self.points, project.points, view.point)):
+            listed = [(item.label, item.id) for item in items]
             with QSignalBlocker(box):
-                box.clear()
-                for item in items:
-                    box.addItem(item.label, item.id)
+                if listed != [(box.itemText(at), box.itemData(at)) for at in range(box.count())]:
+                    box.clear()
+                    for label, name_id in listed:
+                        box.addItem(label, name_id)
                 box.setCurrentIndex(box.findData(present))
         plates = self._fanned()
         self.fan.setVisible(bool(plates))

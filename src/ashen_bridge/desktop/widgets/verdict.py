@@ -41,6 +41,7 @@ class _Card(QFrame):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._session, self._body = session, ""
+        self._looks: tuple[str, str, bool] | None = None
         self.name, self.value, self.margin = QLabel(), QLabel(), QLabel()
         self.name.setObjectName("quiet")
         layout = QVBoxLayout(self)
@@ -55,23 +56,27 @@ class _Card(QFrame):
         """Show one sensor."""
         state = state_of(row)
         self._body = row.body
+        self.name.setText(f"{row.group or 'Sensors'} · {row.name}" if row.group != row.name else row.name)
+        self.value.setText(("≈ " if provisional else "") + celsius(row.value_c, 1))
+        limit = "" if row.limit_c is None or state == "bad" else f" to {number(row.limit_c)} °C"
+        words = "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit}"
+        self.margin.setText(words)
+        self.setAccessibleName(f"{row.group} {row.name} {celsius(row.value_c, 1)}, {words}")
+        self._dress(state, theme, stale)
+
+    def _dress(self, state: str, theme: Theme, stale: bool) -> None:
+        """Set colours and border; style sheets are costly, so only when something changed."""
+        looks = (state, theme.name, stale)
+        if looks == self._looks:
+            return
+        self._looks = looks
         self.setProperty("state", state)
         self.style().unpolish(self)
         self.style().polish(self)
-        role = "stale" if stale else {"bad": "bad", "near": "warn", "good": "ink", "none": "ink"}[state]
-        self.name.setText(f"{row.group or 'Sensors'} · {row.name}" if row.group != row.name else row.name)
-        about = "≈ " if provisional else ""
-        self.value.setText(about + celsius(row.value_c, 1))
-        self.value.setStyleSheet(f"font-size: 19px; font-weight: bold; color: {theme.roles[role]};")
-        limit = "" if row.limit_c is None else f" to {number(row.limit_c)} °C"
-        words = (
-            "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit if state != 'bad' else ''}"
-        )
-        self.margin.setText(words)
-        self.margin.setStyleSheet(
-            f"color: {theme.roles['stale' if stale else {'bad': 'bad', 'near': 'warn', 'good': 'good', 'none': 'quiet'}[state]]};"
-        )
-        self.setAccessibleName(f"{row.group} {row.name} {celsius(row.value_c, 1)}, {words}")
+        value = "stale" if stale else {"bad": "bad", "near": "warn", "good": "ink", "none": "ink"}[state]
+        below = "stale" if stale else {"bad": "bad", "near": "warn", "good": "good", "none": "quiet"}[state]
+        self.value.setStyleSheet(f"font-size: 19px; font-weight: bold; color: {theme.roles[value]};")
+        self.margin.setStyleSheet(f"color: {theme.roles[below]};")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self._session.look(selected=self._body)
