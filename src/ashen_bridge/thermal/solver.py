@@ -15,8 +15,8 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.columns import Ints
 
 MAX_ITERATIONS = 300
-_ALIKE = 0.3  # largest difference of log diagonals for which a kept hierarchy is used again
-_KEPT = 5
+_ALIKE = 0.6  # largest difference of log diagonals for which a kept hierarchy is used again
+_KEPT = 8
 
 
 class HeatSolverError(AshenError, ArithmeticError):
