@@ -52,7 +52,8 @@ class Document(QObject):
         self.path = path
         self._title = title
         self.undo_stack = QUndoStack(self)
-        self.undo_stack.cleanChanged.connect(lambda _: self.renamed.emit())
+        # Signal to signal: a Python function would still be called while the stack is being taken apart.
+        self.undo_stack.cleanChanged.connect(self.renamed)
 
     @property
     def title(self) -> str:
