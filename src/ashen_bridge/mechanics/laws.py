@@ -70,12 +70,6 @@ def pad_pressure(strain: Floats, compression: Compression) -> Floats:
     return np.asarray(np.where(strain > last, beyond, inside))
 
 
-def pad_strain(pressure: Floats, compression: Compression) -> Floats:
-    """Return the strain of a pad of its sample's shape under `pressure` [Pa]; the inverse of `pad_pressure`."""
-    strains, pressures = strain_table(compression)
-    return np.interp(pressure, pressures, strains)
-
-
 @lru_cache(maxsize=1)
 def _strain_grid() -> Floats:
     return np.concatenate([np.linspace(0, 0.9, _TABLE), 1 - np.geomspace(0.1, 0.001, _TABLE)[1:]])
