@@ -7,12 +7,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ashen_bridge.desktop import edits
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.stack.pictures import even_raster, ramp_image, ramp_table
 from ashen_bridge.desktop.stack.scale import HeightScale
 from ashen_bridge.desktop.theme import THEMES
 from ashen_bridge.desktop.words import length, margin, number, thickness
+from ashen_bridge.editing import edits
+from ashen_bridge.editing.plain import Edit
 from ashen_bridge.model.errors import ProjectError
 from devices import FOUR, Card, project
 
@@ -22,7 +23,7 @@ PADS = BASE.groups[0].joints
 
 
 @st.composite
-def some_edit(draw: st.DrawFn) -> edits.Edit:
+def some_edit(draw: st.DrawFn) -> Edit:
     kind = draw(st.integers(0, 6))
     if kind == 0:
         return edits.set_thickness("now", PADS, 0, draw(st.floats(0.1, 3.0)), "Pads")
@@ -41,7 +42,7 @@ def some_edit(draw: st.DrawFn) -> edits.Edit:
 
 @settings(max_examples=25)
 @given(st.lists(some_edit(), min_size=1, max_size=8))
-def test_undo_all_brings_back_the_start_and_redo_all_the_end(made: list[edits.Edit]) -> None:
+def test_undo_all_brings_back_the_start_and_redo_all_the_end(made: list[Edit]) -> None:
     document = Document(BASE)
     for edit in made:
         document.apply(edit)

@@ -260,7 +260,7 @@ def test_a_refused_state_is_said_and_mended_by_undo(qtbot: QtBot, opened: Callab
     window = opened()
     settled(qtbot, window)
     numbers = verdicts(window)
-    from ashen_bridge.desktop.edits import set_values
+    from ashen_bridge.editing.edits import set_values
 
     window.session.apply(set_values("Move", {"device.bodies.mem_l1.footprint.rects.0.y_mm": 35.0}))
     settled(qtbot, window)

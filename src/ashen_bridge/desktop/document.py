@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from ashen_bridge.desktop.edits import Edit
+from ashen_bridge.editing.plain import Edit
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.model.project import Project
 

@@ -15,8 +15,8 @@ from ashen_bridge.assess.result import Assessment, StripCell, stock_thicknesses
 from ashen_bridge.assess.stored import REPORT, StoredPredictionError, pack, unpack
 from ashen_bridge.assess.worker import Result
 from ashen_bridge.desktop.document import Document
-from ashen_bridge.desktop.edits import Edit
 from ashen_bridge.desktop.jobs import JobRunner
+from ashen_bridge.editing.plain import Edit
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.geometry.section import Cut

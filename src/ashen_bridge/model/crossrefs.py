@@ -36,6 +36,7 @@ def _repeated_ids(project: Project) -> Iterator[str]:
         ("groups", project.groups),
         ("runs", project.runs),
         ("images", project.images),
+        ("tracings", project.tracings),
     ]
     lists += [(f"joints of build '{build.id}'", build.joints) for build in project.builds]
     lists += [(f"bodies of build '{build.id}'", (*project.device.bodies, *build.added)) for build in project.builds]
@@ -172,6 +173,10 @@ def _records(project: Project) -> Iterator[str]:
     for run in project.runs:
         if run.build not in builds or run.point not in points:
             yield f"Run '{run.id}' belongs to build '{run.build}' at '{run.point}', which does not exist."
+    images = {image.id for image in project.images}
+    for tracing in project.tracings:
+        if tracing.image not in images:
+            yield f"Tracing '{tracing.id}' shows image '{tracing.image}', which does not exist."
     for item in project.stock:
         if item.material not in materials:
             yield f"Stock item '{item.id}' is of '{item.material}', which is not among the project's materials."

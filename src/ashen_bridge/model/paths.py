@@ -19,7 +19,7 @@ Plain = dict[str, Any]
 
 def get(project: Project, path: str) -> Any:
     """Return the plain value at `path` (a quantity gives its number). Raises `PathError` if nothing is there."""
-    return _unwrapped(_descend(project.model_dump(mode="json"), path))
+    return _unwrapped(descend(project.model_dump(mode="json"), path))
 
 
 def set_values(project: Project, values: Mapping[str, Any]) -> Project:
@@ -36,7 +36,7 @@ def set_values(project: Project, values: Mapping[str, Any]) -> Project:
 def assign(data: Plain, path: str, value: Any) -> None:
     """Set the value at `path` in plain project data, in place."""
     head, _, last = path.rpartition(".")
-    parent = _descend(data, head) if head else data
+    parent = descend(data, head) if head else data
     if isinstance(parent, list):
         parent[_index(parent, last, path)] = value
         return
@@ -81,7 +81,8 @@ def _walk(node: Any, prefix: str) -> Iterator[tuple[str, Any]]:
         yield prefix, node
 
 
-def _descend(data: Any, path: str) -> Any:
+def descend(data: Any, path: str) -> Any:
+    """Return the node at `path` of plain project data. Raises `PathError`."""
     current = data
     for step in path.split(".") if path else []:
         if isinstance(current, list):

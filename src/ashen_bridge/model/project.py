@@ -14,7 +14,7 @@ from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.joints import Group
 from ashen_bridge.model.material import Material
-from ashen_bridge.model.records import Checklist, Goal, Image, Measurement, Run, StockItem
+from ashen_bridge.model.records import Checklist, Goal, Image, Measurement, Run, StockItem, Tracing
 from ashen_bridge.model.refusals import explain
 
 FORMAT_VERSION: Literal[1] = 1
@@ -38,6 +38,7 @@ class Project(Frozen):
     measurements: tuple[Measurement, ...] = ()
     runs: tuple[Run, ...] = ()
     images: tuple[Image, ...] = ()
+    tracings: tuple[Tracing, ...] = ()
     stock: tuple[StockItem, ...] = ()
     checklists: tuple[Checklist, ...] = ()
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Digest, Frozen, Id, Name
+from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.quantity import Quantity
-from ashen_bridge.model.units import Celsius
+from ashen_bridge.model.units import Celsius, Coordinate
 
 
 class Goal(Frozen):
@@ -59,6 +60,28 @@ class Image(Frozen):
     name: Name = ""
     sha256: Digest
     suffix: Literal["png", "jpg"]
+
+
+class Tracing(Frozen):
+    """A photo of the board laid under the plan: two of its points, in pixels from the upper left, and where they are.
+
+    Board coordinates are those of the front, on either side; a photo of the rear shows the board turned over.
+    """
+
+    id: Id
+    image: Id
+    side: Side = Side.FRONT
+    pixel_a: tuple[float, float]
+    pixel_b: tuple[float, float]
+    board_a_mm: tuple[Coordinate, Coordinate]
+    board_b_mm: tuple[Coordinate, Coordinate]
+    shown: bool = True
+
+    @model_validator(mode="after")
+    def _points_differ(self) -> Tracing:
+        if self.pixel_a == self.pixel_b or self.board_a_mm == self.board_b_mm:
+            raise ValueError(f"the two known points of tracing '{self.id}' must differ, in the photo and on the board")
+        return self
 
 
 class StockItem(Frozen):

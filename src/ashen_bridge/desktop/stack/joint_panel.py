@@ -17,12 +17,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ashen_bridge.desktop import edits
 from ashen_bridge.desktop.icons import icon
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.strip import ThicknessStrip
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import length, number
+from ashen_bridge.editing import edits
+from ashen_bridge.editing.plain import Edit
 from ashen_bridge.model.joints import Joint, Piece
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.predict.report import JointRow
@@ -107,7 +108,7 @@ class JointPanel(QFrame):
             view = self.session.view
             self._apply(edits.set_thickness(view.build, self.session.joints, sheet, value, self.session.joints_label))
 
-    def _apply(self, edit: edits.Edit) -> None:
+    def _apply(self, edit: Edit) -> None:
         if not self.session.apply(edit):
             self.refresh()  # a refused value gives way to the present one
 

@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ashen_bridge.desktop import edits
 from ashen_bridge.desktop.icons import icon
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.editing import edits
 from ashen_bridge.model.bodies import Plate
 
 

@@ -1,36 +1,15 @@
-"""Edits of a project: small, holding ids and values, each with a name for the undo list. No Qt in here."""
+"""Edits of joints, fasteners, points and builds: small, holding ids and values, each with a name for the undo list."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
+from ashen_bridge.editing.plain import Edit, Plain, edit_build, edit_project, fresh_id, item, slug
 from ashen_bridge.model import paths
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.project import Project
-
-Plain = dict[str, Any]
-
-
-@dataclass(frozen=True)
-class Edit:
-    """A named change of a project. Edits with an equal, non-empty `merge_key` that follow each other count as one."""
-
-    name: str
-    change: Callable[[Project], Project]
-    merge_key: str = ""
-
-
-def _edit_build(name: str, build_id: str, change: Callable[[Plain], None], merge_key: str = "") -> Edit:
-    def apply(project: Project) -> Project:
-        data = project.model_dump(mode="json")
-        change(next(build for build in data["builds"] if build["id"] == build_id))
-        return Project.parse(data)
-
-    return Edit(name, apply, merge_key)
 
 
 def _joints(build: Plain, wanted: tuple[str, ...]) -> list[Plain]:
@@ -50,7 +29,7 @@ def set_thickness(build_id: str, joints: tuple[str, ...], piece_at: int, thickne
             if piece_at < len(joint["pieces"]) and joint["pieces"][piece_at]["thickness_mm"] is not None:
                 joint["pieces"][piece_at]["thickness_mm"]["value"] = thickness_mm
 
-    return _edit_build(f"{label}: pads to {thickness_mm:g} mm", build_id, change, f"thickness:{build_id}:{joints}:{piece_at}")
+    return edit_build(f"{label}: pads to {thickness_mm:g} mm", build_id, change, f"thickness:{build_id}:{joints}:{piece_at}")
 
 
 def set_volume(build_id: str, joints: tuple[str, ...], piece_at: int, volume_mm3: float, label: str) -> Edit:
@@ -61,7 +40,7 @@ def set_volume(build_id: str, joints: tuple[str, ...], piece_at: int, volume_mm3
             if piece_at < len(joint["pieces"]) and joint["pieces"][piece_at]["volume_mm3"] is not None:
                 joint["pieces"][piece_at]["volume_mm3"]["value"] = volume_mm3
 
-    return _edit_build(f"{label}: {volume_mm3:g} mm³ of paste", build_id, change, f"volume:{build_id}:{joints}:{piece_at}")
+    return edit_build(f"{label}: {volume_mm3:g} mm³ of paste", build_id, change, f"volume:{build_id}:{joints}:{piece_at}")
 
 
 def set_material(project: Project, build_id: str, joints: tuple[str, ...], piece_at: int, material: str, label: str) -> Edit:
@@ -78,7 +57,7 @@ def set_material(project: Project, build_id: str, joints: tuple[str, ...], piece
                 elif kind is not MaterialKind.PASTE and piece["thickness_mm"] is None:
                     piece.update(volume_mm3=None, thickness_mm={"value": 1.0})
 
-    return _edit_build(f"{label}: {project.material(material).name}", build_id, change)
+    return edit_build(f"{label}: {project.material(material).name}", build_id, change)
 
 
 def _paste_for(project: Project, joint: Plain) -> float:
@@ -104,7 +83,7 @@ def add_piece(project: Project, build_id: str, joints: tuple[str, ...], label: s
             there = [piece["material"] for piece in joint["pieces"] if piece["material"] in pads]
             joint["pieces"].append({"id": name, "material": there[-1] if there else pads[0], "thickness_mm": {"value": 0.5}})
 
-    return _edit_build(f"{label}: add a pad", build_id, change)
+    return edit_build(f"{label}: add a pad", build_id, change)
 
 
 def remove_piece(build_id: str, joints: tuple[str, ...], piece_at: int, label: str) -> Edit:
@@ -115,7 +94,7 @@ def remove_piece(build_id: str, joints: tuple[str, ...], piece_at: int, label: s
             if piece_at < len(joint["pieces"]):
                 del joint["pieces"][piece_at]
 
-    return _edit_build(f"{label}: take a layer out", build_id, change)
+    return edit_build(f"{label}: take a layer out", build_id, change)
 
 
 def move_piece(build_id: str, joints: tuple[str, ...], piece_at: int, by: int, label: str) -> Edit:
@@ -127,7 +106,7 @@ def move_piece(build_id: str, joints: tuple[str, ...], piece_at: int, by: int, l
             if piece_at < len(joint["pieces"]) and 0 <= to < len(joint["pieces"]):
                 joint["pieces"].insert(to, joint["pieces"].pop(piece_at))
 
-    return _edit_build(f"{label}: change the order", build_id, change)
+    return edit_build(f"{label}: change the order", build_id, change)
 
 
 def set_washers(build_id: str, fasteners: tuple[str, ...], washers_mm: float) -> Edit:
@@ -142,28 +121,23 @@ def set_washers(build_id: str, fasteners: tuple[str, ...], washers_mm: float) ->
                 build["fastener_settings"].append(setting)
             setting["washers_mm"] = {"value": washers_mm, "uncertainty": 0.02, "origin": "assumed", "note": ""}
 
-    return _edit_build(f"Washers {washers_mm:g} mm", build_id, change, f"washers:{build_id}")
+    return edit_build(f"Washers {washers_mm:g} mm", build_id, change, f"washers:{build_id}")
 
 
 def set_fan(point_id: str, plates: tuple[str, ...], percent: float) -> Edit:
     """Set the fan speed of an operating point."""
 
-    def apply(project: Project) -> Project:
-        data = project.model_dump(mode="json")
-        point = next(point for point in data["points"] if point["id"] == point_id)
+    def change(data: Plain) -> None:
+        fans = item(data["points"], point_id)["fans_percent"]
         for plate in plates:
-            point["fans_percent"][plate] = {**point["fans_percent"].get(plate, {}), "value": percent}
-        return Project.parse(data)
+            fans[plate] = {**fans.get(plate, {}), "value": percent}
 
-    return Edit(f"Fan {percent:g} %", apply, f"fan:{point_id}")
+    return edit_project(f"Fan {percent:g} %", change, f"fan:{point_id}")
 
 
 def new_build(project: Project, source: str, name: str) -> tuple[Edit, str]:
     """Copy a build under a new name; returns the edit and the new build's id."""
-    used = {build.id for build in project.builds}
-    stem = "".join(c if c.isalnum() else "_" for c in name.lower() if c.isascii()).strip("_") or "build"
-    stem = stem if stem[0].isalpha() else f"b_{stem}"
-    new_id = next(i for i in (stem[:40], *(f"{stem[:40]}_{n}" for n in range(2, 999))) if i not in used)
+    new_id = fresh_id(slug(name, "build"), [build.id for build in project.builds])
 
     def apply(current: Project) -> Project:
         copy = Build.model_validate({**dict(current.build(source)), "id": new_id, "name": name})
