@@ -1,8 +1,9 @@
-"""`ashen-bridge`: predict, set, paths, schema. Errors are one sentence on stderr and exit code 2."""
+"""`ashen-bridge`: predict, set, paths, schema, install, uninstall. Errors are one sentence on stderr and exit code 2."""
 
 from __future__ import annotations
 
 import json
+import os
 import sys
 from pathlib import Path
 from typing import Any
@@ -65,6 +66,33 @@ def paths_(file: str) -> None:
 def schema() -> None:
     """Print the JSON Schema of a project."""
     click.echo(json.dumps(Project.model_json_schema(), indent=1))
+
+
+@cli.command()
+@click.option(
+    "--launcher",
+    type=click.Path(exists=True, dir_okay=False, path_type=Path),
+    default=lambda: Path(os.environ.get("ASHEN_BRIDGE_LAUNCHER") or sys.argv[0]),
+    help="What the menu entry starts.",
+)
+def install(launcher: Path) -> None:
+    """Add menu entry, file type and icons for this user."""
+    from ashen_bridge.cli import install as desktop
+
+    for path in desktop.install(launcher):
+        click.echo(f"written  {path}")
+
+
+@cli.command()
+def uninstall() -> None:
+    """Remove menu entry, file type and icons of this user."""
+    from ashen_bridge.cli import install as desktop
+
+    removed = desktop.uninstall()
+    for path in removed:
+        click.echo(f"removed  {path}")
+    if not removed:
+        click.echo("Nothing was installed for this user.")
 
 
 def main(arguments: list[str] | None = None) -> None:

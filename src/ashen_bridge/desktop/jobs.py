@@ -5,14 +5,16 @@ from __future__ import annotations
 import subprocess
 import sys
 import threading
+from collections.abc import Callable, Iterator
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 from queue import SimpleQueue
+from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ashen_bridge.assess import worker
-from ashen_bridge.assess.worker import PredictRequest, Request, Result, StripRequest
+from ashen_bridge.assess.worker import CancelRequest, PredictRequest, Request, Result, StripRequest, TaskRequest
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.report import Report
 
@@ -45,6 +47,17 @@ class JobRunner(QObject):
         self._send(StripRequest(self._number, project, base, joints, thicknesses_mm))
         return self._number
 
+    def task(self, task: Callable[..., Iterator[tuple[float, Any]]], *arguments: Any) -> int:
+        """Ask for a task (see `TaskRequest`); an earlier one that is not finished is dropped. Returns the request's number."""
+        self._number += 1
+        self._send(TaskRequest(self._number, task, arguments))
+        return self._number
+
+    def cancel(self, number: int) -> None:
+        """Call a task off; nothing more is heard of it."""
+        if not self._stopped:
+            self._outbox.put(CancelRequest(number))
+
     def stop(self) -> None:
         """End the worker; work in progress is called off."""
         if self._stopped:
@@ -67,7 +80,7 @@ class JobRunner(QObject):
         command = [sys.executable, "-c", code, str(theirs.fileno())]
         self._process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
         theirs.close()
-        self._outbox: SimpleQueue[Request | None] = SimpleQueue()
+        self._outbox: SimpleQueue[Request | CancelRequest | None] = SimpleQueue()
         self._reader = threading.Thread(target=self._read, args=(ours,), name="results", daemon=True)
         self._writer = threading.Thread(target=_write, args=(ours, self._outbox), name="requests", daemon=True)
         self._reader.start()
@@ -102,7 +115,7 @@ class JobRunner(QObject):
                 self.finished.emit(result)
 
 
-def _write(connection: Connection, outbox: SimpleQueue[Request | None]) -> None:
+def _write(connection: Connection, outbox: SimpleQueue[Request | CancelRequest | None]) -> None:
     """Send requests on a thread of its own: a worker deep in a computation does not read, and the window must not wait."""
     while True:
         request = outbox.get()

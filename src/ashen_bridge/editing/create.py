@@ -79,6 +79,11 @@ def new_board(box: Box) -> Edit:
 _EMPTY_BUILD: dict[str, Any] = {"removed": [], "added": [], "joints": [], "fastener_settings": [], "overrides": {}}
 
 
+def all_ids(project: Project) -> list[str]:
+    """Return the ids of all bodies, those that builds add included."""
+    return [body.id for body in project.device.bodies] + [body.id for build in project.builds for body in build.added]
+
+
 def carrier_of(project: Project, build: Build | None, box: Box, side: Side) -> str:
     """Return what a part in `box` stands on: the smallest substrate around it, else the board. Raises `ProjectError`."""
     holders = [
@@ -95,7 +100,7 @@ def new_component(project: Project, build_id: str, role: str, box: Box, side: Si
     """Add a component (or a substrate) and, where its kind usually has one, its sensor; returns the edit and its path."""
     build = project.build(build_id)
     on = carrier_of(project, build, box, side)
-    used = [body.id for body in (*project.device.bodies, *(b for one in project.builds for b in one.added))]
+    used = all_ids(project)
     name = fresh_name(ROLE_NAMES[role], [body.name for body in project.device.bodies])
     new_id = fresh_id(slug(name, "part"), used)
     rect = rect_of(box)
@@ -160,9 +165,9 @@ def _sensor(data: Plain, body_id: str, name: str, role: str) -> None:
 
 def add_sensor(project: Project, body_id: str, limit_c: float | None = None) -> Edit:
     """Let a body have a sensor that reads its hottest point, with a limit if one is given."""
-    listed = [*bodies_of(project, None), *(body for build in project.builds for body in build.added)]
+    listed: list[Any] = [*bodies_of(project, None), *(body for build in project.builds for body in build.added)]
     body = next(body for body in listed if body.id == body_id)
-    used = [one.id for one in (*project.device.sensors, *project.device.limits)]
+    used = [one.id for one in project.device.sensors] + [one.id for one in project.device.limits]
     sensor = fresh_id(f"s_{body_id}"[:44], used)
     name = fresh_name(body.label, [one.name for one in project.device.sensors])
 
@@ -177,7 +182,7 @@ def add_sensor(project: Project, body_id: str, limit_c: float | None = None) -> 
 
 def new_plate(project: Project, build_id: str, role: str, box: Box, side: Side) -> tuple[Edit, str]:
     """Add a plate; a cooler comes with a rated sink; a case wall stands still. Returns the edit and its path."""
-    used = [body.id for body in (*project.device.bodies, *(b for one in project.builds for b in one.added))]
+    used = all_ids(project)
     name = fresh_name(ROLE_NAMES[role], [body.name for body in project.device.bodies])
     new_id = fresh_id(slug(name, "plate"), used)
     material = _PLATE_MATERIAL.get(role, "aluminium_alloy")

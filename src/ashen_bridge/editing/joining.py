@@ -28,8 +28,7 @@ def new_fastener(project: Project, build_id: str, x: float, y: float, side: Side
         body
         for body in bodies
         if isinstance(body, Plate)
-        and body.side is side
-        and body.on == "floating"
+        and (body.side, body.on) == (side, "floating")
         and contains(body.footprint.bounds, (x, y, x, y))
     ]
     if board is None or not plates:
@@ -40,13 +39,15 @@ def new_fastener(project: Project, build_id: str, x: float, y: float, side: Side
     name = fresh_name("Spring screw 1" if sprung else "Screw 1", [fastener.name for fastener in project.device.fasteners])
     new_id = fresh_id(slug(name, "screw"), used)
     height = rest_mm(project, build, plate.id)
-    rest = {"value": round(height, 3), "uncertainty": 0.1, "origin": "assumed", "note": "from the heights under the plate"}
+    rest = quantity("seat_mm")
+    if height:
+        rest.update(value=round(height, 3), note="from the heights under the plate")
     fastener: Plain = {"id": new_id, "name": name, "joins": [plate.id, board.id], "x_mm": round(x, 3), "y_mm": round(y, 3)}
     if sprung:
         fastener.update(kind="sprung", travel_mm=quantity("spring_travel_mm"), coil_bind_mm=quantity("spring_coil_bind_mm"))
-        fastener.update(rate_n_mm=quantity(f"spring_{feel}_n_mm"), reference_mm=rest if height else quantity("seat_mm"))
+        fastener.update(rate_n_mm=quantity(f"spring_{feel}_n_mm"), reference_mm=rest)
     else:
-        fastener.update(kind="fixed", preload_n=quantity(f"screw_{feel}_n"), seat_mm=rest if height else quantity("seat_mm"))
+        fastener.update(kind="fixed", preload_n=quantity(f"screw_{feel}_n"), seat_mm=rest)
         fastener["stiffness_n_mm"] = quantity("screw_stiffness_n_mm")
 
     def change(data: Plain) -> None:

@@ -62,7 +62,7 @@ def _with_what_it_carries(data: Plain, body: Plain) -> Iterator[Plain]:
 
 def _shift(data: Plain, node: Plain, dx: float, dy: float) -> None:
     if "x_mm" in node:
-        node["x_mm"], node["y_mm"] = round(node["x_mm"] + dx, _DIGITS), round(node["y_mm"] + dy, _DIGITS)
+        _shift_rect(node, dx, dy)
         return
     if node.get("footprint"):
         _shift_footprint(node["footprint"], dx, dy)
@@ -72,18 +72,21 @@ def _shift(data: Plain, node: Plain, dx: float, dy: float) -> None:
         _shift_rect(landing["area"], dx, dy)
     if node.get("sink") and node["sink"]["footprint"]:
         _shift_footprint(node["sink"]["footprint"], dx, dy)
+    _shift_what_is_cut_to_it(data, node["id"], dx, dy)
+
+
+def _shift_what_is_cut_to_it(data: Plain, body: str, dx: float, dy: float) -> None:
+    """Move sensor places on a body, and pieces that lie on it alone."""
     for sensor in data["device"]["sensors"]:
-        if sensor["body"] == node["id"]:
+        if sensor["body"] == body:
             if sensor["spot"]:
                 _shift_rect(sensor["spot"], dx, dy)
             if sensor["x_mm"] is not None and sensor["y_mm"] is not None:
-                sensor["x_mm"], sensor["y_mm"] = round(sensor["x_mm"] + dx, _DIGITS), round(sensor["y_mm"] + dy, _DIGITS)
-    for build in data["builds"]:
-        for joint in build["joints"]:
-            if joint["lower"] == [node["id"]]:
-                for piece in joint["pieces"]:
-                    if piece["footprint"]:
-                        _shift_footprint(piece["footprint"], dx, dy)
+                _shift_rect(sensor, dx, dy)
+    joints = (joint for build in data["builds"] for joint in build["joints"])
+    for piece in (piece for joint in joints if joint["lower"] == [body] for piece in joint["pieces"]):
+        if piece["footprint"]:
+            _shift_footprint(piece["footprint"], dx, dy)
 
 
 def _shift_footprint(footprint: Plain, dx: float, dy: float) -> None:

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import contextlib
+import glob
 import os
 import tempfile
+import time
 from pathlib import Path
 
 from ashen_bridge.files.errors import FileError
 
+_STALE_S = 60.0
+
 
 def write_atomically(path: Path, content: bytes) -> None:
     """Write `content` to `path`; a crash or a full disk leaves the old file as it was. Raises `FileError`."""
+    _clear_away(path)
     try:
         handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
     except OSError as error:
@@ -29,6 +34,14 @@ def write_atomically(path: Path, content: bytes) -> None:
             os.unlink(name)
         raise FileError(f"Cannot save '{path.name}': {error.strerror}. The file on disk is unchanged.") from error
     _sync_folder(path.parent)
+
+
+def _clear_away(path: Path) -> None:
+    """Remove temporary files that a killed save of this file left behind; a save that is still going on is younger."""
+    with contextlib.suppress(OSError):
+        for old in path.parent.glob(f".{glob.escape(path.name)}.*.part"):
+            if time.time() - old.stat().st_mtime > _STALE_S:
+                old.unlink()
 
 
 def _umask() -> int:

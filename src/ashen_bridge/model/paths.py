@@ -43,7 +43,7 @@ def assign(data: Plain, path: str, value: Any) -> None:
     if not isinstance(parent, dict) or last not in parent:
         raise PathError(_nothing_at(path, last, parent))
     old = parent[last]
-    if _is_quantity(old) and not isinstance(value, dict):
+    if is_quantity(old) and not isinstance(value, dict):
         parent[last] = {**old, "value": value}
     else:
         parent[last] = value
@@ -68,7 +68,7 @@ def list_paths(project: Project) -> Iterator[tuple[str, Any]]:
 
 
 def _walk(node: Any, prefix: str) -> Iterator[tuple[str, Any]]:
-    if _is_quantity(node):
+    if is_quantity(node):
         yield prefix, node["value"]
         return
     if isinstance(node, dict):
@@ -111,9 +111,10 @@ def _nothing_at(path: str, step: str, current: Any) -> str:
     return f"Path '{path}' leads to nothing: no '{step}' there" + (f", did you mean '{near[0]}'?" if near else ".")
 
 
-def _is_quantity(node: Any) -> bool:
+def is_quantity(node: Any) -> bool:
+    """Return whether plain data is a measured or assumed number."""
     return isinstance(node, dict) and node.keys() == {"value", "uncertainty", "origin", "note"}
 
 
 def _unwrapped(node: Any) -> Any:
-    return node["value"] if _is_quantity(node) else node
+    return node["value"] if is_quantity(node) else node

@@ -1,0 +1,1 @@
+"""Files that the user's desktop is given: icon and file type."""

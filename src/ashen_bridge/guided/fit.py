@@ -1,0 +1,59 @@
+"""Bring the one number nobody knows, the cooler's resistance to air, in line with the die temperature that was seen."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ashen_bridge.guided.answers import Answers
+from ashen_bridge.guided.build import project_from
+from ashen_bridge.model import paths
+from ashen_bridge.model.project import Project
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+
+_LOW_K_W, _HIGH_K_W = 0.01, 20.0
+_CLOSE_K = 0.5
+_TRIES = 8
+
+
+def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Project | None]]:
+    """Yield progress, and in the end the project of some answers, its sink fitted so that the die is as hot as it was seen.
+
+    A temperature that no sensible sink explains leaves the nearest sensible one, and the note says so.
+    """
+    project = project_from(answers)
+    seen = answers.die_seen_c
+    plate = next((body.id for body in project.device.bodies if getattr(body, "sink", None)), None)
+    if seen is None or plate is None:
+        yield 1.0, project
+        return
+    path = f"device.bodies.{plate}.sink.convective_k_w"
+    value = float(paths.get(project, path))
+    hot = _die_c(project, engine)
+    for n in range(_TRIES):
+        yield (n + 1) / (_TRIES + 1), None
+        # The die's rise goes nearly in a straight line with the resistance: its slope is the whole power.
+        trial = min(max(value + (seen - hot) / _watts(project), _LOW_K_W), _HIGH_K_W)
+        if abs(hot - seen) < _CLOSE_K or abs(trial - value) < 1e-4:
+            break
+        value = trial
+        project = paths.set_values(project, {path: round(value, 4)})
+        hot = _die_c(project, engine)
+    explained = abs(hot - seen) < 2 * _CLOSE_K
+    note = f"fitted to the die seen at {seen:g} °C" if explained else f"as near as a cooler comes to a die seen at {seen:g} °C"
+    yield 1.0, paths.set_values(project, {f"{path}.note": note, f"{path}.uncertainty": round(0.2 * value, 4)})
+
+
+def fitted_project(answers: Answers, engine: Engine) -> Project:
+    """Return what `fitting` comes to."""
+    return next(project for _, project in fitting(engine, answers) if project is not None)
+
+
+def _die_c(project: Project, engine: Engine) -> float:
+    return engine.predict(project, fidelity="coarse").report.component("die").t_max_c
+
+
+def _watts(project: Project) -> float:
+    return max(sum(power.value for power in project.point().powers_w.values()), 1.0)
