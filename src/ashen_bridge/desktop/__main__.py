@@ -1,15 +1,17 @@
-"""Start the desktop application: `python -m ashen_bridge.desktop [FILE]`; without a file it opens the demo."""
+"""Start the desktop application: `python -m ashen_bridge.desktop [FILE …]`; without a file it opens the demo."""
 
 from __future__ import annotations
 
 import os
 import sys
 
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from ashen_bridge.desktop.theme import THEMES, font, load_fonts
-from ashen_bridge.desktop.window import TEXT_PX, MainWindow
+from ashen_bridge.desktop.icons import application_icon
+from ashen_bridge.desktop.theme import load_fonts
+from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.errors import AshenError
 
@@ -23,28 +25,31 @@ def make_application(arguments: list[str]) -> QApplication:
     application = QApplication(arguments)
     application.setApplicationName("Ashen Bridge")
     application.setOrganizationName("ashen-bridge")
+    application.setDesktopFileName("ashen-bridge")
     application.setStyle("Fusion")
     load_fonts()
-    application.setFont(font(TEXT_PX))
+    application.setWindowIcon(QIcon(application_icon()))
     return application
 
 
 def main() -> None:
     """Run the application; a file that cannot be opened is one sentence on stderr and exit code 2."""
-    where = sys.argv[1] if len(sys.argv) > 1 else DEMO
+    wanted = sys.argv[1:] or [DEMO]
     try:
-        opened = open_anything(where)
+        opened = [(where, open_anything(where)) for where in wanted]
     except AshenError as error:
         print(error, file=sys.stderr)
         sys.exit(2)
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         print("There is no display to open a window on; `./run predict FILE` works without one.", file=sys.stderr)
         sys.exit(2)
-    application = make_application(sys.argv)
-    theme = THEMES.get(str(QSettings().value("theme", "light")), THEMES["light"])
-    window = MainWindow(where, opened, theme)
-    window.show()
-    sys.exit(application.exec())
+    application = make_application(sys.argv[:1])
+    bench = Workbench()
+    windows = [bench.open(where, content) for where, content in opened]
+    QTimer.singleShot(0, lambda: bench.offer_recovery(windows[0]))
+    status = application.exec()
+    bench.preferences.save()
+    sys.exit(status)
 
 
 if __name__ == "__main__":

@@ -9,6 +9,9 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from ashen_bridge.editing.plain import Edit
 from ashen_bridge.files.archive import save_project
+from ashen_bridge.files.errors import FileError
+from ashen_bridge.files.recovery import RecoveryCopy
+from ashen_bridge.files.stamp import Stamp, is_read_only
 from ashen_bridge.model.project import Project
 
 
@@ -41,19 +44,34 @@ class _Command(QUndoCommand):
 
 
 class Document(QObject):
-    """An open project. `changed` is emitted with every new project, `renamed` when file name or clean state change."""
+    """An open project. `changed` is emitted with every new project, `renamed` when file name or clean state change.
+
+    `recovered` work counts as unsaved from the start.
+    """
 
     changed = pyqtSignal()
     renamed = pyqtSignal()
 
-    def __init__(self, project: Project, path: Path | None = None, title: str = "", parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        project: Project,
+        path: Path | None = None,
+        title: str = "",
+        *,
+        recovered: bool = False,
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
         self.project = project
         self.path = path
         self._title = title
+        self.stamp = Stamp.of(path) if path else Stamp()
+        self._recovery = RecoveryCopy()
         self.undo_stack = QUndoStack(self)
         # Signal to signal: a Python function would still be called while the stack is being taken apart.
         self.undo_stack.cleanChanged.connect(self.renamed)
+        if recovered:
+            self.undo_stack.resetClean()
 
     @property
     def title(self) -> str:
@@ -64,6 +82,16 @@ class Document(QObject):
     def modified(self) -> bool:
         """Whether there is unsaved work."""
         return not self.undo_stack.isClean()
+
+    @property
+    def read_only(self) -> bool:
+        """Whether the file cannot be written where it is."""
+        return self.path is not None and is_read_only(self.path)
+
+    @property
+    def changed_on_disk(self) -> bool:
+        """Whether something else has changed or removed the file since it was read or saved here."""
+        return self.path is not None and Stamp.of(self.path) != self.stamp
 
     def apply(self, edit: Edit) -> None:
         """Apply an edit. Raises `AshenError`, with nothing changed, if the project refuses it."""
@@ -76,8 +104,28 @@ class Document(QObject):
         """Save to `path`, which becomes the document's file. Raises `FileError`."""
         save_project(path, self.project, extras)
         self.path = path
+        self.stamp = Stamp.of(path)
         self.undo_stack.setClean()
+        self._recovery.remove()
         self.renamed.emit()
+
+    def keep_recovery_copy(self) -> str:
+        """Bring the recovery copy up to date: written while there is unsaved work, else taken away.
+
+        Returns a sentence if it cannot be kept, else nothing.
+        """
+        if not self.modified:
+            self._recovery.remove()
+            return ""
+        try:
+            self._recovery.write(self.project, self.title, self.path)
+        except FileError as error:
+            return str(error)
+        return ""
+
+    def abandon(self) -> None:
+        """Take the recovery copy away: the document goes, saved or not wanted."""
+        self._recovery.remove()
 
     def _show(self, project: Project) -> None:
         self.project = project

@@ -8,6 +8,28 @@ from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap, QP
 _SIZE = 64
 
 
+def application_icon() -> QPixmap:
+    """Return the picture of the application: two slabs, two blue piers and the ember joint between them."""
+    pixmap = QPixmap(4 * _SIZE, 4 * _SIZE)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.scale(4, 4)
+    painter.setPen(Qt.PenStyle.NoPen)
+    for colour, x, y, w, h, r in (
+        ("#e4dfd7", 2, 2, 60, 60, 13),
+        ("#2a2725", 9, 13, 46, 9, 2.5),
+        ("#335a78", 15, 25, 12, 15, 1.5),
+        ("#335a78", 37, 25, 12, 15, 1.5),
+        ("#b3410f", 28.5, 25, 7, 15, 1.5),
+        ("#2a2725", 9, 43, 46, 9, 2.5),
+    ):
+        painter.setBrush(QColor(colour))
+        painter.drawRoundedRect(QRectF(x, y, w, h), r, r)
+    painter.end()
+    return pixmap
+
+
 def icon(name: str, colour: QColor) -> QIcon:
     """Return an icon by name in one colour."""
     pixmap = QPixmap(_SIZE, _SIZE)
@@ -79,7 +101,30 @@ def _remove(painter: QPainter, colour: QColor) -> None:
     _lines(painter, (17, 7), (7, 17))
 
 
+def _menu(painter: QPainter, colour: QColor) -> None:
+    for y in (7, 12, 17):
+        _lines(painter, (5, y), (19, y))
+
+
+def _pencil(painter: QPainter, colour: QColor) -> None:
+    _lines(painter, (5, 19), (6, 15), (16, 5), (19, 8), (9, 18), (5, 19))
+
+
+def _find(painter: QPainter, colour: QColor) -> None:
+    painter.drawEllipse(QPointF(10.5, 10.5), 5.5, 5.5)
+    _lines(painter, (14.7, 14.7), (19.5, 19.5))
+
+
+def _guide(painter: QPainter, colour: QColor) -> None:
+    _lines(painter, (12, 7), (9, 5.5), (4, 5.5), (4, 18), (9, 18), (12, 19.5), (15, 18), (20, 18), (20, 5.5), (15, 5.5), (12, 7))
+    _lines(painter, (12, 7), (12, 19))
+
+
 _DRAW = {
+    "menu": _menu,
+    "pencil": _pencil,
+    "find": _find,
+    "guide": _guide,
     "stack": _stack,
     "undo": _undo,
     "redo": _redo,

@@ -16,7 +16,9 @@ from ashen_bridge.assess.stored import REPORT, StoredPredictionError, pack, unpa
 from ashen_bridge.assess.worker import Result
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.jobs import JobRunner
+from ashen_bridge.desktop.tasks import Tasks
 from ashen_bridge.editing.plain import Edit
+from ashen_bridge.editing.targets import Target, targets
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.geometry.section import Cut
@@ -30,12 +32,16 @@ from ashen_bridge.predict.fingerprint import input_hash
 
 State = Literal["absent", "stale", "provisional", "current", "refused"]
 Overlay = Literal["margins", "bond line", "pressure", "temperature"]
+Page = Literal["joint", "part", "assumptions"]
 OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature")
 
 
 @dataclass(frozen=True)
 class View:
-    """What is looked at; never part of undo. `selected` is the id of a body or a joint."""
+    """What is looked at; never part of undo. `selected` is the id of a body or a joint.
+
+    While the device is `editing`, `chosen` holds the paths of what the next edit is about and `tool` what the mouse does.
+    """
 
     build: str
     point: str
@@ -44,6 +50,10 @@ class View:
     overlay: Overlay = "margins"
     side: Side = Side.FRONT
     cut: Cut = field(default_factory=lambda: Cut("x", 0.05))
+    editing: bool = False
+    chosen: tuple[str, ...] = ()
+    tool: str = "choose"
+    page: Page = "joint"
 
 
 class Session(QObject):
@@ -60,6 +70,7 @@ class Session(QObject):
     def __init__(self, document: Document, extras: dict[str, bytes], runner: JobRunner, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.runner = runner
+        self.tasks = Tasks(runner, self)
         runner.finished.connect(self._take)
         runner.busy.connect(self.busy_changed)
         self._results: OrderedDict[str, Assessment] = OrderedDict()
@@ -67,6 +78,7 @@ class Session(QObject):
         self._strip_for: tuple[str, tuple[str, ...]] | None = None
         self._number = self._strip_number = 0
         self._scene_of: tuple[Project, str, Scene | None] | None = None
+        self._targets_of: tuple[Project, str, tuple[Target, ...]] | None = None
         self.assessment: Assessment | None = None
         self.state: State = "absent"
         self.refusal = ""
@@ -76,6 +88,7 @@ class Session(QObject):
 
     def replace_document(self, document: Document, extras: dict[str, bytes]) -> None:
         """Show another document; its stored prediction is painted at once if it can be read."""
+        self.tasks.cancel()
         self.document = document
         document.changed.connect(self._document_changed)
         self.assessment, self.state, self.refusal = None, "absent", ""
@@ -101,8 +114,8 @@ class Session(QObject):
 
     @property
     def build(self) -> Build:
-        """The build that is looked at."""
-        return self.project.build(self.view.build)
+        """The build that is looked at; an empty one while the project has none."""
+        return self.project.build(self.view.build) if self.project.builds else Build(id="none")
 
     @property
     def point(self) -> OperatingPoint:
@@ -111,12 +124,38 @@ class Session(QObject):
 
     def apply(self, edit: Edit) -> bool:
         """Apply an edit; a refusal is reported in words and leaves everything as it was."""
+        problem = self.attempt(edit)
+        if problem:
+            self.refused.emit(problem)
+        return not problem
+
+    def attempt(self, edit: Edit) -> str:
+        """Apply an edit and return nothing, or the sentence that says why it was refused."""
         try:
             self.document.apply(edit)
         except AshenError as error:
-            self.refused.emit(str(error))
-            return False
-        return True
+            return str(error)
+        return ""
+
+    def targets(self) -> tuple[Target, ...]:
+        """Return everything that can be chosen in the build that is looked at."""
+        if self._targets_of is None or self._targets_of[0] is not self.project or self._targets_of[1] != self.view.build:
+            self._targets_of = (self.project, self.view.build, targets(self.project, self.view.build))
+        return self._targets_of[2]
+
+    @property
+    def chosen(self) -> tuple[Target, ...]:
+        """What the next edit is about, in the order it was chosen."""
+        by_path = {target.path: target for target in self.targets()}
+        return tuple(by_path[path] for path in self.view.chosen if path in by_path)
+
+    def choose(self, *paths: str) -> None:
+        """Choose by path; a single body is also what the figures are shown of."""
+        by_path = {target.path: target for target in self.targets()}
+        kept = tuple(dict.fromkeys(path for path in paths if path in by_path))
+        bodies = ("board", "substrate", "component", "plate", "piece")
+        first = by_path[kept[0]] if kept else None
+        self.look(chosen=kept, selected=first.id if first is not None and first.kind in bodies else self.view.selected)
 
     def extras_to_save(self) -> dict[str, bytes]:
         """Return the files of the present prediction, if it is a finished one."""
@@ -124,8 +163,11 @@ class Session(QObject):
 
     def _document_changed(self) -> None:
         ids = [build.id for build in self.project.builds]
-        if self.view.build not in ids:
-            self.look(build=self.project.build().id)
+        points = [point.id for point in self.project.points]
+        if self.view.build not in ids or self.view.point not in points:
+            first = _first_view(self.project)
+            build = self.view.build if self.view.build in ids else first.build
+            self.look(build=build, point=self.view.point if self.view.point in points else first.point)
         self.project_changed.emit()
         self.request()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib import resources
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
@@ -58,16 +58,30 @@ DARK = {
     "warn": "#e8b368",
     "bad": "#ff9a7d",
 }
+BASE_PX = 13
 _HEAT = ((0.0, "#38322f"), (0.35, "#8c3414"), (0.6, "#d05a1c"), (0.8, "#f0a55a"), (1.0, "#fdeecb"))
 _MECHANICS = ((0.0, "#e9f0f5"), (0.4, "#9dbcd2"), (0.75, "#4a7898"), (1.0, "#12334a"))
 
 
 @dataclass(frozen=True)
 class Theme:
-    """One set of colours; painters ask it by role."""
+    """One set of colours and one text size; painters ask it by role. `scale` is the text size relative to the usual one."""
 
     name: str
     roles: dict[str, str]
+    scale: float = 1.0
+
+    def scaled(self, scale: float) -> Theme:
+        """Return the same theme with another text size."""
+        return replace(self, scale=scale)
+
+    def font(self, size: float, bold: bool = False) -> QFont:
+        """Return the interface font at a size in pixels of the usual text size."""
+        return font(size * self.scale, bold)
+
+    def px(self, length: float) -> float:
+        """Return a length that grows with the text [px]."""
+        return length * self.scale
 
     def colour(self, role: str, alpha: float = 1.0) -> QColor:
         """Return the colour of a role."""
@@ -94,13 +108,17 @@ class Theme:
         dark = luminance(background) < 0.2
         return QColor("#ffffff") if dark else QColor("#201d1b")
 
-    def style_sheet(self, base: int) -> str:
-        """Return the application style sheet for a base text size in pixels."""
+    def style_sheet(self) -> str:
+        """Return the application style sheet."""
+        base = round(BASE_PX * self.scale)
         text = resources.files("ashen_bridge.desktop").joinpath("style.qss").read_text(encoding="utf-8")
         for role in sorted(self.roles, key=len, reverse=True):
             text = text.replace(f"@{role}", self.roles[role])
         text = text.replace("@symbols", str(resources.files("ashen_bridge.desktop").joinpath("symbols")).replace("\\", "/"))
-        return text.replace("@base", f"{base}px").replace("@small", f"{base - 2}px").replace("@large", f"{base + 3}px")
+        sizes = {"@base": base, "@small": base - 2, "@large": base + 3, "@control": round(20 * self.scale)}
+        for name, size in sizes.items():
+            text = text.replace(name, f"{size}px")
+        return text
 
 
 THEMES = {"light": Theme("light", LIGHT), "dark": Theme("dark", DARK)}

@@ -1,77 +1,87 @@
-"""The main window: rail, header, verdict strip, workspace, findings; opening and saving."""
+"""The main window: rail, header, notice, verdict strip, workspace, findings; what its actions do."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
-from PyQt6.QtWidgets import (
-    QApplication,
-    QFileDialog,
-    QHBoxLayout,
-    QLabel,
-    QMainWindow,
-    QMessageBox,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
+from ashen_bridge.desktop.actions import make_actions
 from ashen_bridge.desktop.document import Document
+from ashen_bridge.desktop.editing_desk import EditingDesk
+from ashen_bridge.desktop.file_desk import FileDesk
 from ashen_bridge.desktop.jobs import JobRunner
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.session import Overlay, Session
 from ashen_bridge.desktop.stack.workspace import StackWorkspace
-from ashen_bridge.desktop.theme import THEMES, Theme
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.desktop.widgets.findings import FindingsList
+from ashen_bridge.desktop.widgets.guide import GuideSheet, KeysSheet
 from ashen_bridge.desktop.widgets.header import Header
+from ashen_bridge.desktop.widgets.notice import Notice
+from ashen_bridge.desktop.widgets.palette import Palette
 from ashen_bridge.desktop.widgets.rail import Rail
+from ashen_bridge.desktop.widgets.status import WorkStatus
+from ashen_bridge.desktop.widgets.undo_list import UndoList
 from ashen_bridge.desktop.widgets.verdict import VerdictStrip
-from ashen_bridge.files.archive import Opened
-from ashen_bridge.files.demos import PREFIX, open_anything
-from ashen_bridge.geometry.checks import assembly_problems
-from ashen_bridge.model.errors import AshenError
-from ashen_bridge.model.resolve import resolve
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model.bodies import Side
+from ashen_bridge.model.project import Project
 
-FILTER = "Ashen Bridge project (*.ashb *.json)"
-TEXT_PX = 13
+if TYPE_CHECKING:
+    from ashen_bridge.desktop.workbench import Workbench
+
+_PROJECTS, _PICTURES = (".ashb", ".json"), (".png", ".jpg", ".jpeg")
+EMPTY = {
+    "name": "",
+    "builds": [{"id": "as_found", "name": "As found"}],
+    "points": [{"id": "load", "name": "Full load"}],
+    "main_build": "as_found",
+}
 
 
 class MainWindow(QMainWindow):
     """One window on one document."""
 
-    def __init__(self, where: str, opened: Opened, theme: Theme | None = None) -> None:
+    gone = pyqtSignal(object)
+
+    def __init__(self, bench: Workbench, document: Document, extras: dict[str, bytes]) -> None:
         super().__init__()
-        self.theme = theme or THEMES["light"]
+        self.bench = bench
+        self.theme: Theme = bench.theme
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setAcceptDrops(True)
         self.runner = JobRunner()
-        self.session = Session(_document(where, opened), opened.extras, self.runner, self)
-        self.command_actions = self._make_actions()
-        self.header = Header(self.session, self.theme, self.command_actions)
+        self.session = Session(document, extras, self.runner, self)
+        self.asker = Asker(self)
+        self.notice = Notice()
+        self.files = FileDesk(self.session, self.notice, self.asker, self)
+        self.editing = EditingDesk(self.session, self.asker, self)
+        self.command_actions = make_actions(self, self._handlers())
+        self.workspace = StackWorkspace(self.session, self.theme, self.command_actions)
+        self.header = Header(self.session, self.theme, self.command_actions, self.asker)
         self.verdict = VerdictStrip(self.session, self.theme)
-        self.workspace = StackWorkspace(self.session, self.theme)
         self.findings = FindingsList(self.session, self.theme)
-        self.rail = Rail(self.theme)
-        self.message = QLabel()
-        self.message.setObjectName("refusal")
-        self.message.setWordWrap(True)
-        self.message.hide()
-        self._message_timer = QTimer(self)
-        self._message_timer.setSingleShot(True)
-        self._message_timer.setInterval(9000)
-        self._message_timer.timeout.connect(self.message.hide)
+        self.rail = Rail(self.theme, self.command_actions)
+        self.status = WorkStatus(self.session)
         self._lay_out()
-        self._status = QLabel()
-        self._status.setObjectName("quiet")
-        self._status.setContentsMargins(64, 0, 0, 0)
-        self.statusBar().addPermanentWidget(self._status, 1)
-        self.session.refused.connect(self.say)
+        self.session.refused.connect(self.notice.say)
         self.session.document_replaced.connect(self._follow_document)
-        self.session.result_changed.connect(self._show_status)
-        self.session.busy_changed.connect(lambda _: self._show_status())
+        self.session.view_changed.connect(self._enable)
+        self.files.renamed.connect(self._show_title)
+        bench.theme_changed.connect(self.set_theme)
         self._follow_document()
-        self.apply_theme(self.theme)
+        self.set_theme(self.theme)
         self.resize(1280, 800)
+        for name, restore in (("window", self.restoreGeometry), ("stack", self.workspace.split.restoreState)):
+            state = bench.preferences.layout(name)
+            if state is not None:
+                restore(state)
         self.workspace.plan.setFocus()
 
     def _lay_out(self) -> None:
@@ -81,7 +91,7 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(4, 8, 10, 2)
         column.setSpacing(8)
         column.addWidget(self.header)
-        column.addWidget(self.message)
+        column.addWidget(self.notice)
         column.addWidget(self.verdict)
         column.addWidget(self.workspace, 1)
         column.addWidget(self.findings)
@@ -92,38 +102,62 @@ class MainWindow(QMainWindow):
         row.addWidget(self.rail)
         row.addWidget(page, 1)
         self.setCentralWidget(whole)
+        bar = self.statusBar()
+        if bar is not None:
+            bar.addPermanentWidget(self.status, 1)
 
     def sizeHint(self) -> QSize:
         return QSize(1280, 800)
 
     # ---- actions
 
-    def _make_actions(self) -> dict[str, QAction]:
-        made: dict[str, QAction] = {}
+    def _handlers(self) -> dict[str, Callable[[], object]]:
+        session, files, editing, bench = self.session, self.files, self.editing, self.bench
+        overlays: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature")
+        return {
+            "new_guided": self.start_guided,
+            "new_empty": self.new_empty,
+            "open": self._open,
+            "open_window": self._open_window,
+            "open_demo": lambda: bench.open("demo:correlator", open_anything("demo:correlator")),
+            "save": files.save,
+            "save_as": files.save_as,
+            "reload": files.reload,
+            "close": self.close,
+            "quit": bench.quit,
+            "undo": lambda: session.document.undo_stack.undo(),
+            "redo": lambda: session.document.undo_stack.redo(),
+            "undo_list": self.show_undo_list,
+            "photo": self._photo,
+            "edit_mode": self.toggle_editing,
+            "materials": self.show_materials,
+            "points": self.show_points,
+            "assumptions": self.show_assumptions,
+            "thicker": lambda: self._step(1),
+            "thinner": lambda: self._step(-1),
+            "group": lambda: session.look(whole_group=not session.view.whole_group),
+            "cancel": session.tasks.cancel,
+            **{f"show_{name.replace(' ', '_')}": partial(session.look, overlay=name) for name in overlays},
+            "flip": lambda: session.look(side=Side.REAR if session.view.side is Side.FRONT else Side.FRONT),
+            "turn_cut": lambda: self.workspace.plan.turn_cut(),
+            "fit": lambda: self.workspace.plan.fit(),
+            "theme": bench.toggle_theme,
+            "look_light": lambda: bench.set_look("light"),
+            "look_dark": lambda: bench.set_look("dark"),
+            "look_system": lambda: bench.set_look("system"),
+            "text_bigger": lambda: bench.change_text(1),
+            "text_smaller": lambda: bench.change_text(-1),
+            "text_usual": lambda: bench.change_text(0),
+            "palette": self.show_palette,
+            "guide": lambda: GuideSheet("stack", self).show(),
+            "keys": lambda: KeysSheet(self.command_actions, self).show(),
+            **editing.handlers(),
+        }
 
-        def add(name: str, words: str, keys: str | QKeySequence.StandardKey, act: Callable[[], object]) -> None:
-            action = QAction(words, self)
-            action.setShortcut(QKeySequence(keys))
-            action.setToolTip(f"{words} ({action.shortcut().toString()})")
-            action.triggered.connect(lambda _: act())
-            self.addAction(action)
-            made[name] = action
-
-        add("undo", "Undo", QKeySequence.StandardKey.Undo, lambda: self.session.document.undo_stack.undo())
-        add("redo", "Redo", "Ctrl+Shift+Z", lambda: self.session.document.undo_stack.redo())
-        add("open", "Open…", QKeySequence.StandardKey.Open, lambda: self.open_dialog())
-        add("save", "Save", QKeySequence.StandardKey.Save, lambda: self.save())
-        add("save_as", "Save as…", "Ctrl+Shift+S", lambda: self.save_as())
-        add("theme", "Light or dark", "Ctrl+T", lambda: self.toggle_theme())
-        add(
-            "group",
-            "Whole group or one joint",
-            "G",
-            lambda: self.session.look(whole_group=not self.session.view.whole_group),
-        )
-        add("thicker", "One stock step thicker", "+", lambda: self._step(1))
-        add("thinner", "One stock step thinner", "-", lambda: self._step(-1))
-        return made
+    def _enable(self) -> None:
+        """Only what can be done now can be asked for."""
+        for name, able in self.editing.able().items():
+            self.command_actions[name].setEnabled(able)
 
     def _step(self, by: int) -> None:
         present, options = self.workspace.panel.strip.present(), self.session.thicknesses
@@ -133,58 +167,135 @@ class MainWindow(QMainWindow):
             if beyond:
                 self.workspace.panel.choose_thickness(min(beyond) if by > 0 else max(beyond))
 
-    def toggle_theme(self) -> None:
-        """Change between light and dark; remembered for the next start."""
-        self.apply_theme(THEMES["dark" if self.theme.name == "light" else "light"])
-        QSettings().setValue("theme", self.theme.name)
+    def toggle_editing(self) -> None:
+        """Edit the device in plan and elevation, or only look at it."""
+        editing = not self.session.view.editing
+        page = "part" if editing else "joint" if self.session.view.page == "part" else self.session.view.page
+        self.session.look(editing=editing, tool="choose", page=page)
+        self.workspace.plan.setFocus()
 
-    def apply_theme(self, theme: Theme) -> None:
+    def show_assumptions(self) -> None:
+        """Show what the numbers stand on."""
+        self.session.look(page="joint" if self.session.view.page == "assumptions" else "assumptions")
+
+    def show_materials(self) -> None:
+        """Open the materials of the project."""
+        from ashen_bridge.desktop.materials.dialog import MaterialsDialog
+
+        MaterialsDialog(self.session, self.theme, self.asker, self).show()
+
+    def show_points(self) -> None:
+        """Open the operating points."""
+        from ashen_bridge.desktop.points_dialog import PointsDialog
+
+        PointsDialog(self.session, self.asker, self).show()
+
+    def show_palette(self) -> None:
+        """Let anything be found by its name."""
+        Palette(self).show()
+
+    def show_undo_list(self) -> None:
+        """Show everything that was done, by name."""
+        UndoList(self.session.document.undo_stack, self).show()
+
+    def start_guided(self) -> None:
+        """Start a device from questions, in this window or, if there is work in it, in a new one."""
+        from ashen_bridge.desktop.guided.dialog import GuidedDialog
+
+        dialog = GuidedDialog(self.session, self.theme, self)
+        dialog.finished_project.connect(self._take_guided)
+        dialog.show()
+
+    def _take_guided(self, project: Project) -> None:
+        document = Document(project, title=project.name, recovered=True)
+        if self.session.document.modified or self.session.document.path is not None:
+            window = self.bench.show(document)
+            window.session.look(page="assumptions")
+        else:
+            self.files.replace(document)
+            self.session.look(page="assumptions")
+
+    def new_empty(self) -> None:
+        """Start with nothing but an empty build, ready to draw."""
+        document = Document(Project.parse(EMPTY), title="New project")
+        if self.session.document.modified or self.session.document.path is not None:
+            self.bench.show(document).toggle_editing()
+        else:
+            self.files.replace(document)
+            self.session.look(editing=True, page="part")
+
+    # ---- files
+
+    def _open(self) -> None:
+        name = self.files.open_dialog()
+        if name:
+            self.files.open_path(name)
+
+    def _open_window(self) -> None:
+        name = self.files.open_dialog()
+        if name:
+            self.open_beside(name)
+
+    def open_beside(self, name: str) -> None:
+        """Open a file in a window of its own."""
+        opened = self.files.read(name)
+        if opened is not None:
+            self.bench.open(name, opened)
+
+    def _photo(self) -> None:
+        pattern = "Picture (*.png *.jpg *.jpeg)"
+        name = self.asker.open_file("Lay a photo under the plan", str(self.files.folder()), pattern)
+        if name:
+            self.lay_photo(name)
+
+    def lay_photo(self, name: str) -> None:
+        """Lay a picture under the side that is looked at and ask for its two known points."""
+        self.session.look(editing=True, page="part")
+        if self.editing.lay_photo(Path(name)):
+            self.workspace.place_photo()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Take files."""
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Open dropped projects (the first one here), lay a dropped picture under the plan."""
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None:
+            event.acceptProposedAction()
+            self.take_files([url.toLocalFile() for url in data.urls()])
+
+    def take_files(self, names: list[str]) -> None:
+        """Do the expected thing with some files."""
+        here = True
+        for name in names:
+            suffix = Path(name).suffix.lower()
+            if suffix in _PROJECTS:
+                if here:
+                    self.files.open_path(name)
+                    here = False
+                else:
+                    self.open_beside(name)
+            elif suffix in _PICTURES:
+                self.lay_photo(name)
+            else:
+                self.notice.say(f"“{Path(name).name}” is neither a project nor a picture, so nothing was done with it.")
+
+    # ---- what is shown
+
+    def set_theme(self, theme: Theme) -> None:
         """Show everything in a theme."""
         self.theme = theme
-        application = QApplication.instance()
-        if isinstance(application, QApplication):
-            application.setStyleSheet(theme.style_sheet(TEXT_PX))
         for part in (self.header, self.verdict, self.workspace, self.findings, self.rail):
             part.set_theme(theme)
 
-    # ---- words to the user
-
-    def say(self, text: str) -> None:
-        """Say one sentence above the work; it goes away by itself."""
-        self.message.setText(text)
-        self.message.show()
-        self._message_timer.start()
-
-    def _show_status(self) -> None:
-        session = self.session
-        words = {
-            "absent": "no numbers yet",
-            "stale": "computing…",
-            "provisional": "coarse numbers, refining…",
-            "refused": "not computable",
-        }
-        if session.state == "current" and session.assessment is not None:
-            report = session.assessment.report
-            mesh = "" if report.mesh.refinement_k is None else f" · mesh ±{report.mesh.refinement_k:.1f} K"
-            text = (
-                f"{report.mesh.cells:,} cells{mesh} · energy balance {report.balance.energy_rel:.0e} · "
-                f"force balance {report.balance.force_rel:.0e} · {report.seconds:.2f} s"
-            ).replace(",", " ")
-        else:
-            text = words[session.state]
-        self._status.setText(text)
-
     def _follow_document(self) -> None:
-        document = self.session.document
-        document.renamed.connect(self._show_title)
-        document.undo_stack.indexChanged.connect(self._show_undo)
+        self.session.document.undo_stack.indexChanged.connect(self._show_undo)
         self._show_undo()
         self._show_title()
-        self._show_status()
-
-    def _leave_document(self) -> None:
-        """Stop listening to a document that goes away: its undo stack still speaks while it is taken apart."""
-        self.session.document.undo_stack.indexChanged.disconnect(self._show_undo)
+        self._enable()
 
     def _show_undo(self) -> None:
         stack = self.session.document.undo_stack
@@ -192,103 +303,28 @@ class MainWindow(QMainWindow):
             ("undo", stack.canUndo(), stack.undoText()),
             ("redo", stack.canRedo(), stack.redoText()),
         ):
-            action = self.command_actions[name]
+            action: QAction = self.command_actions[name]
             action.setEnabled(able)
             action.setToolTip(f"{action.text()} {text} ({action.shortcut().toString()})")
 
     def _show_title(self) -> None:
-        mark = "• " if self.session.document.modified else ""
-        self.setWindowTitle(f"{mark}{self.session.document.title} — Ashen Bridge")
-
-    # ---- files
-
-    def open_dialog(self) -> None:
-        """Ask for a file and open it here."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a project", str(_folder(self.session.document)), FILTER)
-        if name:
-            self.open_path(name)
-
-    def open_path(self, where: str) -> bool:
-        """Open a file or demo in this window; if it cannot be, the open project stays as it is."""
-        try:
-            opened = open_anything(where)
-            problem = next(assembly_problems(resolve(opened.project)), None) if opened.project.builds else None
-        except AshenError as error:
-            self._tell("This file cannot be opened", str(error))
-            return False
-        if problem is not None and not self._ask(
-            "This file opens, but cannot be computed", f"{problem}\n\nOpen it to put it right?"
-        ):
-            return False
-        if not self._may_leave():
-            return False
-        self._leave_document()
-        self.session.replace_document(_document(where, opened), opened.extras)
-        return True
-
-    def save(self) -> bool:
-        """Save to the document's file; asks for a name if it has none."""
-        path = self.session.document.path
-        return self._save_to(path) if path else self.save_as()
-
-    def save_as(self) -> bool:
-        """Ask for a name and save there."""
-        start = _folder(self.session.document) / (
-            self.session.document.path.name if self.session.document.path else "project.ashb"
-        )
-        name, _ = QFileDialog.getSaveFileName(self, "Save the project as", str(start), FILTER)
-        if not name:
-            return False
-        path = Path(name)
-        return self._save_to(path if path.suffix in (".ashb", ".json") else path.with_name(path.name + ".ashb"))
-
-    def _save_to(self, path: Path) -> bool:
-        try:
-            self.session.document.save(path, self.session.extras_to_save())
-        except AshenError as error:
-            self._tell("Not saved", str(error))
-            return False
-        return True
-
-    def _may_leave(self) -> bool:
-        """Ask about unsaved work; returns whether the document may be left."""
-        if not self.session.document.modified:
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Unsaved work",
-            f"“{self.session.document.title}” has unsaved changes. Save them first?",
-            buttons.Save | buttons.Discard | buttons.Cancel,
-            buttons.Save,
-        )
-        if answer == buttons.Save:
-            return self.save()
-        return bool(answer == buttons.Discard)
-
-    def _tell(self, title: str, text: str) -> None:
-        QMessageBox.warning(self, title, text)
-
-    def _ask(self, title: str, text: str) -> bool:
-        buttons = QMessageBox.StandardButton
-        return bool(QMessageBox.question(self, title, text, buttons.Open | buttons.Cancel, buttons.Cancel) == buttons.Open)
+        document = self.session.document
+        mark = "• " if document.modified else ""
+        only = " (read-only)" if document.read_only else ""
+        self.setWindowTitle(f"{mark}{document.title}{only} — Ashen Bridge")
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        """Ask about unsaved work, then end the worker."""
+        """Ask about unsaved work, remember the layout, then end the worker."""
         if event is None:
             return
-        if not self._may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
-        self._leave_document()
+        self.bench.preferences.keep_layout("window", self.saveGeometry())
+        self.bench.preferences.keep_layout("stack", self.workspace.split.saveState())
+        # Stop listening to a document that goes away: its undo stack still speaks while it is taken apart.
+        self.session.document.undo_stack.indexChanged.disconnect(self._show_undo)
+        self.files.leave()
         self.runner.stop()
+        self.gone.emit(self)
         event.accept()
-
-
-def _document(where: str, opened: Opened) -> Document:
-    demo = where.startswith(PREFIX)
-    return Document(opened.project, None if demo else Path(where), title=f"{opened.project.name or where} (demo)" if demo else "")
-
-
-def _folder(document: Document) -> Path:
-    return document.path.parent if document.path else Path.home()

@@ -31,7 +31,7 @@ ROLE_NAMES = {
     "case wall": "Case wall",
 }
 _PLATE_MATERIAL = {"cooler": "copper", "lid": "copper", "shim": "copper", "stiffener": "steel"}
-_SOLID = {"regulator": "power_stage", "inductor": "ferrite_coil", "other": "power_stage"}
+SOLID = {"regulator": "power_stage", "inductor": "ferrite_coil", "other": "power_stage"}
 
 
 def quantity(key: str) -> Plain:
@@ -119,10 +119,10 @@ def new_component(project: Project, build_id: str, role: str, box: Box, side: Si
         body["attach"] = {"resistance_mm2k_w": quantity("substrate_attach_mm2k_w")}
         needed = ["substrate_organic"]
     else:
-        body.update(height_mm=quantity(f"{role}_height_mm"), make_up=_make_up(role, rect))
+        body.update(height_mm=quantity(f"{role}_height_mm"), make_up=make_up(role, rect["w_mm"], rect["h_mm"]))
         attach = {"die": "die_attach_mm2k_w", "memory": "package_attach_mm2k_w"}.get(role, "part_attach_mm2k_w")
         body["attach"] = {"resistance_mm2k_w": quantity(attach)}
-        needed = ["silicon"] if role in ("die", "memory") else [_SOLID[role]]
+        needed = ["silicon"] if role in ("die", "memory") else [SOLID[role]]
 
     def change(data: Plain) -> None:
         use_materials(data, needed)
@@ -136,21 +136,22 @@ def new_component(project: Project, build_id: str, role: str, box: Box, side: Si
     return edit_project(f"Add {name}", change), f"device.bodies.{new_id}"
 
 
-def _make_up(role: str, rect: Plain) -> Plain:
+def make_up(role: str, w_mm: float, h_mm: float) -> Plain:
+    """Return what a component of a role and size is made of inside, as plain data."""
     if role == "die":
         return {"type": "die", "material": "silicon"}
     if role == "memory":
         return {
             "type": "package",
             "active_material": "silicon",
-            "active_w_mm": round(rect["w_mm"] * 0.72, 3),
-            "active_h_mm": round(rect["h_mm"] * 0.72, 3),
+            "active_w_mm": round(w_mm * 0.72, 3),
+            "active_h_mm": round(h_mm * 0.72, 3),
             "active_thickness_mm": {"value": 0.2, "uncertainty": 0.05, "origin": "assumed", "note": "silicon in the package"},
             "ball_thickness_mm": {"value": 0.3, "uncertainty": 0.05, "origin": "assumed", "note": "ball layer"},
             "junction_to_case_k_w": quantity("memory_junction_to_case_k_w"),
             "junction_to_board_k_w": quantity("memory_junction_to_board_k_w"),
         }
-    return {"type": "solid", "material": _SOLID[role]}
+    return {"type": "solid", "material": SOLID[role]}
 
 
 def _sensor(data: Plain, body_id: str, name: str, role: str) -> None:

@@ -73,6 +73,17 @@ LABELS = {
     "filler_um": "Largest filler grain",
     "relative_uncertainty": "Curve, relative ±",
     "price_per_cm2": "Price",
+    "youngs_modulus_gpa": "Young's modulus",
+    "poisson_ratio": "Poisson's ratio",
+    "in_plane_conductivity_w_mk": "Conductivity in plane",
+    "max_pressure_kpa": "Highest pressure",
+    "max_temperature_c": "Highest temperature",
+    "temperature_exponent": "k falls with T to the power",
+    "spot_w_mm": "Spot, width",
+    "spot_h_mm": "Spot, height",
+    "kind": "Kind",
+    "power_w": "Power",
+    "fan_percent": "Fan speed",
 }
 SECTIONS = {
     "footprint": "Outline",

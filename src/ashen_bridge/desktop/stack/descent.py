@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import number
 from ashen_bridge.predict.report import Descent
 
@@ -27,7 +27,7 @@ class DescentView(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
-        self.update()
+        self.refresh()
 
     def refresh(self) -> None:
         """Take over what the session shows."""
@@ -51,7 +51,7 @@ class DescentView(QWidget):
 
     def sizeHint(self) -> QSize:
         descent = self.descent()
-        return QSize(380, round(_HEAD + _ROW * (len(descent.steps) if descent else 6) + 8))
+        return QSize(380, round(self.theme.px(_HEAD + _ROW * (len(descent.steps) if descent else 6) + 8)))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(300, self.sizeHint().height())
@@ -65,25 +65,30 @@ class DescentView(QWidget):
             painter.setPen(theme.colour("quiet"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No temperatures yet.")
             return
+        row_high, head_high = theme.px(_ROW), theme.px(_HEAD)
         report = self.session.assessment.report
         stale = self.session.state in ("stale", "refused")
         hot, cold = descent.steps[0].t_from_c, report.ambient_c
         bodies = {body.id: body.label for body in (*self.session.project.device.bodies, *self.session.build.added)}
-        painter.setFont(font(13, bold=True))
+        painter.setFont(theme.font(13, bold=True))
         painter.setPen(theme.colour("stale" if stale else "ink"))
         head = f"{bodies.get(descent.component, descent.component)}: {number(hot, 1)} °C down to {number(cold)} °C ambient"
         head = painter.fontMetrics().elidedText(head, Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(QRectF(0, 0, self.width(), _HEAD - 4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, head)
-        words_width, figure = self.width() * 0.46, 62.0
+        painter.drawText(
+            QRectF(0, 0, self.width(), head_high - 4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, head
+        )
+        words_width, figure = self.width() * 0.46, theme.px(62.0)
         room = self.width() - words_width - figure - 12
         worst = max(descent.steps, key=lambda step: step.t_from_c - step.t_to_c)
         for at, step in enumerate(descent.steps):
-            top = _HEAD + at * _ROW
+            top = head_high + at * row_high
             drop = step.t_from_c - step.t_to_c
-            painter.setFont(font(12, bold=step is worst))
+            painter.setFont(theme.font(12, bold=step is worst))
             painter.setPen(theme.colour("stale" if stale else "ink"))
             label = painter.fontMetrics().elidedText(step.label, Qt.TextElideMode.ElideRight, int(words_width - 6))
-            painter.drawText(QRectF(0, top, words_width, _ROW), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, label)
+            painter.drawText(
+                QRectF(0, top, words_width, row_high), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, label
+            )
             span = max(hot - cold, 1e-6)
             left = words_width + room * (min(step.t_from_c, step.t_to_c) - cold) / span
             width = max(room * abs(drop) / span, 1.5)
@@ -92,10 +97,10 @@ class DescentView(QWidget):
                 colour.setAlphaF(0.4)
             painter.setBrush(colour)
             painter.setPen(QPen(theme.colour("ember" if step is worst else "line"), 1.4 if step is worst else 0.8))
-            painter.drawRoundedRect(QRectF(left, top + 4, width, _ROW - 8), 2, 2)
+            painter.drawRoundedRect(QRectF(left, top + 4, width, row_high - 8), 2, 2)
             painter.setPen(theme.colour("stale" if stale else "ink"))
             painter.drawText(
-                QRectF(self.width() - figure, top, figure, _ROW),
+                QRectF(self.width() - figure, top, figure, row_high),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 f"{number(drop, 1)} K",
             )

@@ -10,14 +10,16 @@ from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.height_hand import HeightHand
 from ashen_bridge.desktop.stack.scale import HeightScale
-from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import length, number
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.section import Cut, CutBody, CutFilling, Section, section
 from ashen_bridge.predict.maps import JointMap
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 14.0, 14.0, 38.0, 20.0
+_LEFT, _RIGHT, _TOP, _BOTTOM = 14.0, 14.0, 38.0, 20.0  # [px] around the picture, the last two at the usual text size
+_GRAB = 6.0  # [px] from an edge
 _FILL = {"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}
 
 
@@ -61,6 +63,9 @@ class ElevationView(QWidget):
         self.session, self.theme = session, theme
         self._shown: Section | None = None
         self._known = False
+        self.hand = HeightHand(session)
+        self._frozen: tuple[HeightScale, tuple[float, float]] | None = None
+        self.setMouseTracking(True)
         self.setAccessibleName("Elevation along the cut line")
         self.setMinimumHeight(150)
         for signal in (session.project_changed, session.view_changed, session.result_changed):
@@ -95,6 +100,11 @@ class ElevationView(QWidget):
     def _x(self, s: float, extent: tuple[float, float]) -> float:
         return _LEFT + (s - extent[0]) / (extent[1] - extent[0]) * (self.width() - _LEFT - _RIGHT)
 
+    def _room(self) -> tuple[float, float]:
+        """Return the lowest pixel row of the picture and its height [px]."""
+        bottom = self.height() - self.theme.px(_BOTTOM)
+        return bottom, bottom - self.theme.px(_TOP)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.colour("surface"))
@@ -102,13 +112,11 @@ class ElevationView(QWidget):
         cut = self.section
         if cut is None or not cut.bodies:
             painter.setPen(self.theme.colour("quiet"))
-            painter.setFont(font(13))
+            painter.setFont(self.theme.font(13))
             words = self.session.refusal or ("The cut line misses everything." if cut is not None else "Working…")
             painter.drawText(self.rect().adjusted(20, 0, -20, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
-        levels = [float(v) for b in cut.bodies for v in (b.low.min(), b.low.max(), b.high.min(), b.high.max())]
-        levels += [float(v) for f in cut.fillings for v in (f.low.min(), f.high.max())]
-        scale, extent = HeightScale(levels), self._extent(cut)
+        scale, extent = self._frozen or (height_scale(cut), self._extent(cut))
         chosen = set(self.session.joints)
         for body in sorted(cut.bodies, key=lambda body: body.kind == "plate"):
             self._body(painter, body, scale, extent)
@@ -116,9 +124,22 @@ class ElevationView(QWidget):
             self._filling(painter, filling, scale, extent, filling.joint in chosen)
         self._callouts(painter, cut, scale, extent)
         self._axis(painter, cut, extent)
+        if self.hand.words:
+            self._say(painter, self.hand.words)
+
+    def _say(self, painter: QPainter, words: str) -> None:
+        """Show the figure that is being dragged."""
+        painter.setFont(self.theme.font(13, bold=True))
+        width = painter.fontMetrics().horizontalAdvance(words) + 16
+        box = QRectF(self.width() - width - 8, self.height() - self.theme.px(44), width, self.theme.px(22))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.theme.colour("ink"))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(self.theme.colour("surface"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _polygon(self, s: Floats, low: Floats, high: Floats, scale: HeightScale, extent: tuple[float, float]) -> QPolygonF:
-        bottom, room = self.height() - _BOTTOM, self.height() - _BOTTOM - _TOP
+        bottom, room = self._room()
         there = [QPointF(self._x(float(a), extent), bottom - room * scale.share(float(h))) for a, h in zip(s, high, strict=True)]
         back = [QPointF(self._x(float(a), extent), bottom - room * scale.share(float(h))) for a, h in zip(s, low, strict=True)]
         return QPolygonF([*there, *reversed(back)])
@@ -130,7 +151,7 @@ class ElevationView(QWidget):
         painter.drawPolygon(shape)
         box = shape.boundingRect()
         if body.kind in ("component", "plate", "board") and box.width() > 70 and box.height() > 14:
-            painter.setFont(font(11))
+            painter.setFont(self.theme.font(11))
             painter.setPen(self.theme.ink_on(painter.brush().color()))
             model = next((b for b in (*self.session.project.device.bodies, *self.session.build.added) if b.id == body.id), None)
             words = model.label if model else body.id
@@ -169,10 +190,10 @@ class ElevationView(QWidget):
     def _callouts(self, painter: QPainter, cut: Section, scale: HeightScale, extent: tuple[float, float]) -> None:
         """Write true figures in two rows above the picture, each tied to its joint by a thin line."""
         maps = self.session.assessment.prediction.maps.joints if self.session.assessment else ()
-        painter.setFont(font(11))
+        painter.setFont(self.theme.font(11))
         metrics = painter.fontMetrics()
         ends = [-1e9, -1e9]
-        bottom, room = self.height() - _BOTTOM, self.height() - _BOTTOM - _TOP
+        bottom, room = self._room()
         for callout, top in sorted(_callouts(cut, maps), key=lambda item: item[0].at):
             x = self._x(callout.at, extent)
             width = metrics.horizontalAdvance(callout.text) + 8
@@ -181,32 +202,46 @@ class ElevationView(QWidget):
             if row == 1 and ends[1] + 4 > left:
                 continue  # no room: the figure is still in the joint panel and the tool tips
             ends[row] = left + width
-            y = 3 + 16 * row
+            line = self.theme.px(16)
+            y = 3 + line * row
             painter.setPen(QPen(self.theme.colour("bad" if callout.alarm else "quiet", 0.7), 0.8))
-            painter.drawLine(QPointF(x, y + 15), QPointF(x, bottom - room * scale.share(top)))
+            painter.drawLine(QPointF(x, y + line - 1), QPointF(x, bottom - room * scale.share(top)))
             painter.setPen(
                 self.theme.colour("stale")
                 if self.session.state == "stale"
                 else self.theme.colour("bad" if callout.alarm else "ink")
             )
-            painter.drawText(QRectF(left, y, width, 15), Qt.AlignmentFlag.AlignCenter, callout.text)
+            painter.drawText(QRectF(left, y, width, line - 1), Qt.AlignmentFlag.AlignCenter, callout.text)
 
     def _axis(self, painter: QPainter, cut: Section, extent: tuple[float, float]) -> None:
-        painter.setFont(font(11))
+        painter.setFont(self.theme.font(11))
         painter.setPen(self.theme.colour("quiet"))
         across = "y" if cut.cut.along == "x" else "x"
+        high = self.theme.px(15)
+        foot = QRectF(_LEFT, self.height() - high - 2, self.width() - _LEFT - _RIGHT, high)
         words = f"cut along {cut.cut.along} at {across} = {number(cut.cut.at * 1e3, 1)} mm · heights compressed, figures true"
-        painter.drawText(QRectF(_LEFT, self.height() - 17, self.width() - 28, 15), Qt.AlignmentFlag.AlignLeft, words)
+        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, words)
         span = f"{number((extent[1] - extent[0]) * 1e3)} mm"
-        painter.drawText(QRectF(_LEFT, self.height() - 17, self.width() - 28, 15), Qt.AlignmentFlag.AlignRight, span)
+        painter.drawText(foot, Qt.AlignmentFlag.AlignRight, span)
+
+    def _place(self, event: QMouseEvent) -> tuple[float, float]:
+        """Return where along the cut [m] and at what height [m] the pointer is."""
+        scale, extent = self._frozen or (height_scale(self.section), self._extent(self.section))
+        bottom, room = self._room()
+        share = (event.position().x() - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1)
+        return extent[0] + share * (extent[1] - extent[0]), scale.height((bottom - event.position().y()) / room)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        """Select the joint or part that was clicked."""
+        """Select the joint or part that was clicked; while editing, take hold of an upper or lower edge."""
         if event is None or self.section is None or not self.section.bodies:
             return
-        extent = self._extent(self.section)
-        share = (event.position().x() - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1)
-        s = extent[0] + share * (extent[1] - extent[0])
+        s, height = self._place(event)
+        if self.session.view.editing:
+            self._frozen = height_scale(self.section), self._extent(self.section)
+            _, near = self._near(event)
+            self.hand.press(self.section, s, height, near)
+            self.update()
+            return
         for filling in self.section.fillings:
             if filling.s[0] <= s <= filling.s[-1]:
                 self.session.look(selected=filling.lower)
@@ -215,6 +250,41 @@ class ElevationView(QWidget):
             if body.kind == "component" and body.s[0] <= s <= body.s[-1]:
                 self.session.look(selected=body.id)
                 return
+
+    def _near(self, event: QMouseEvent) -> tuple[float, float]:
+        """Return the heights [m] a few pixels below and above the pointer, and the larger distance to the pointer's own."""
+        scale, _ = self._frozen or (height_scale(self.section), self._extent(self.section))
+        bottom, room = self._room()
+        y = event.position().y()
+        here = scale.height((bottom - y) / room)
+        around = [scale.height((bottom - y + d) / room) for d in (-_GRAB, _GRAB)]
+        return here, max(abs(other - here) for other in around)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self.section is None or not self.section.bodies:
+            return
+        if self.hand.holding and event.buttons() & Qt.MouseButton.LeftButton:
+            fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.hand.move(self._place(event)[1], fine)
+            return
+        if self.session.view.editing:
+            s, height = self._place(event)
+            grip = self.hand.grip_at(self.section, s, height, self._near(event)[1])
+            self.setCursor(Qt.CursorShape.SizeVerCursor if grip else Qt.CursorShape.PointingHandCursor)
+        else:
+            self.unsetCursor()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self.hand.release()
+        self._frozen = None
+        self.update()
+
+
+def height_scale(cut: Section) -> HeightScale:
+    """Return the height scale on which every level of a section is legible."""
+    levels = [float(v) for b in cut.bodies for v in (b.low.min(), b.low.max(), b.high.min(), b.high.max())]
+    levels += [float(v) for f in cut.fillings for v in (f.low.min(), f.high.max())]
+    return HeightScale(levels)
 
 
 def _callouts(cut: Section, maps: tuple[JointMap, ...]) -> list[tuple[Callout, float]]:

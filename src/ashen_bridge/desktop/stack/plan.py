@@ -1,18 +1,26 @@
-"""The plan: the board from above. Click selects, arrow keys walk, the cut line is dragged."""
+"""The plan: the board as it lies before you. Click selects, arrow keys walk, the cut line is dragged; `hand` edits."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtWidgets import QMenu, QToolTip, QWidget
 
 from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.stack.plan_model import PlanPicture, plan_picture
+from ashen_bridge.desktop.stack.edit_painter import paint_hand, paint_outlines, paint_photo
+from ashen_bridge.desktop.stack.hand import Hand
+from ashen_bridge.desktop.stack.photo import Photo, PlacingHand
+from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, outlines, plan_picture
 from ashen_bridge.desktop.stack.plan_painter import Placement, paint_plan
-from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.editing.targets import under
 from ashen_bridge.geometry.section import Cut
+from ashen_bridge.model.bodies import Side
 
 _GRAB = 7.0  # [px] from the cut line
+_ZOOM = 1.2
+_CLOSEST = 40.0
+_EMPTY = "This project has no board yet.\nPress E to edit, choose Board and draw it; or start from questions (Ctrl+N)."
 
 
 class PlanView(QWidget):
@@ -21,14 +29,24 @@ class PlanView(QWidget):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
+        self.hand = Hand(session)
+        self.photo = Photo(session)
+        self.placing: PlacingHand | None = None
         self._shown: PlanPicture | None = None
+        self._outlines: tuple[Outline, ...] = ()
         self._known = False
         self._hovered = ""
         self._dragging = False
+        self._panning: QPointF | None = None
+        self._zoom, self._shift = 1.0, QPointF()
+        self._frozen: Placement | None = None  # while something is dragged, so that the board's edge may move too
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Plan of the board")
-        self.setAccessibleDescription("Arrow keys walk from part to part; Shift and arrows move the cut line; X turns it.")
+        self.setAccessibleDescription(
+            "Arrow keys walk from part to part; Shift and arrows move the cut line; X turns it. While editing, square "
+            "brackets walk and arrow keys nudge what is chosen."
+        )
         self.setMinimumSize(360, 200)
         for signal in (session.project_changed, session.view_changed, session.result_changed):
             signal.connect(self.refresh)
@@ -48,30 +66,81 @@ class PlanView(QWidget):
         """What the plan shows now."""
         if not self._known:
             self._shown = plan_picture(self.session, self.theme)
+            self._outlines = outlines(self.session)
             self._known = True
         return self._shown
 
     def sizeHint(self) -> QSize:
         return QSize(780, 380)
 
+    # ---- where things are
+
     def placement(self) -> Placement:
         """Return how millimetres map to pixels now."""
-        extent = self.picture.extent if self.picture else (0.0, 0.0, 1.0, 1.0)
-        return Placement.fit(extent, self.width(), self.height(), bool(self.picture and self.picture.legend))
+        mirrored = self.session.view.side is Side.REAR
+        if self.hand.drag is not None and self._frozen is not None:
+            return self._frozen
+        extent = self.picture.extent if self.picture else (-60.0, -40.0, 60.0, 40.0)
+        place = Placement.fit(extent, self.width(), self.height(), bool(self.picture and self.picture.legend), mirrored)
+        return place.zoomed(self._zoom, self._shift, (self.width(), self.height()))
+
+    def fit(self) -> None:
+        """Show the whole board again."""
+        self._zoom, self._shift = 1.0, QPointF()
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Zoom about the pointer."""
+        if event is None or not event.angleDelta().y():
+            return
+        at = event.position()
+        before = self.placement().place(at)
+        self._zoom = min(max(self._zoom * _ZOOM ** (event.angleDelta().y() / 120), 1.0), _CLOSEST)
+        moved = self.placement().point(*before)
+        self._shift = self._shift + (at - moved) if self._zoom > 1.0 else QPointF()
+        self.update()
+        event.accept()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.colour("surface"))
+        size = (float(self.width()), float(self.height()))
+        place = self.placement()
+        photo = self.photo.shown()
         if self.picture is None:
             painter.setPen(self.theme.colour("quiet"))
-            painter.setFont(font(14))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "This project has no board yet.")
+            painter.setFont(self.theme.font(14))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY)
+        elif photo is not None:
+            # Laid over the bare board and under the parts' outlines: one traces on it.
+            paint_plan(
+                painter, self.picture, place, self.theme, self._hovered, size, photo=lambda: paint_photo(painter, *photo, place)
+            )
         else:
-            paint_plan(painter, self.picture, self.placement(), self.theme, self._hovered, (self.width(), self.height()))
+            paint_plan(painter, self.picture, place, self.theme, self._hovered, size)
+        paint_outlines(painter, self._outlines, self._taken(place), place, self.theme)
+        if self.placing is not None:
+            paint_hand(painter, self.placing.picture(), place, self.theme, size)
+        elif self.session.view.editing:
+            paint_hand(painter, self.hand.picture(), place, self.theme, size)
         if self.hasFocus():
             painter.setPen(self.theme.colour("ember"))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def _taken(self, place: Placement) -> list[QRectF]:
+        """Return where parts, and screws with their forces, are drawn [px]."""
+        if self.picture is None:
+            return []
+        parts = [place.rect(item.box) for item in self.picture.items if item.kind == "component"]
+        at = [place.point(screw.x, screw.y) for screw in self.picture.screws]
+        return parts + [QRectF(point.x() - 44, point.y() - 12, 88, 24) for point in at]
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
 
     # ---- mouse
 
@@ -89,44 +158,112 @@ class PlanView(QWidget):
         line = self.placement().point(cut.at * 1e3, cut.at * 1e3)
         return abs((line.y() - at.y()) if cut.along == "x" else (line.x() - at.x())) < _GRAB
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or event.button() != Qt.MouseButton.LeftButton:
-            return
+    def _at_edge(self, at: QPointF) -> bool:
         edge = 24.0
-        outside = not (edge < event.position().x() < self.width() - edge and edge < event.position().y() < self.height() - edge)
+        return not (edge < at.x() < self.width() - edge and edge < at.y() < self.height() - edge)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._panning = event.position()
+            return
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self.placing is not None:
+            self._place_photo(event)
+            return
         found = self._item_at(event.position())
         # On a part the click means the part; the line is grabbed beside parts and by its ends.
-        if self._on_cut(event.position()) and (outside or not found):
+        on_cut = self._on_cut(event.position()) and (self._at_edge(event.position()) or not (found or self.session.view.editing))
+        if on_cut and self.session.view.tool == "choose":
             self._dragging = True
-            return
-        if found:
+        elif self.session.view.editing:
+            self.hand.press(event, self.placement())
+            self._frozen = self.placement()
+            self.update()
+        elif found:
             self.session.look(selected=found)
+
+    def _place_photo(self, event: QMouseEvent) -> None:
+        if self.placing is not None and self.placing.click(self.placement().place(event.position())):
+            self.placing = None
+        self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
+            return
+        if self._panning is not None:
+            self._shift += event.position() - self._panning
+            self._panning = event.position()
+            self.update()
             return
         if self._dragging:
             x, y = self.placement().place(event.position())
             self._move_cut((y if self.session.view.cut.along == "x" else x) * 1e-3)
             return
+        if self.hand.drag is not None:
+            self.hand.move(event, self.placement())
+            self.update()
+            return
+        self._hover(event)
+
+    def _hover(self, event: QMouseEvent) -> None:
         found = self._item_at(event.position())
         if found != self._hovered:
             self._hovered = found
             self.update()
-        if self._on_cut(event.position()) and not found:
-            vertical = self.session.view.cut.along == "x"
-            self.setCursor(Qt.CursorShape.SizeVerCursor if vertical else Qt.CursorShape.SizeHorCursor)
-        else:
-            self.setCursor(Qt.CursorShape.PointingHandCursor if found else Qt.CursorShape.ArrowCursor)
+        self.setCursor(self._cursor(event.position(), found))
         tip = next((item.tip for item in self.picture.items if item.id == found), "") if self.picture and found else ""
-        QToolTip.showText(event.globalPosition().toPoint(), tip, self)
+        if not self.session.view.editing:
+            QToolTip.showText(event.globalPosition().toPoint(), tip, self)
+
+    def _cursor(self, at: QPointF, found: str) -> Qt.CursorShape:
+        shape = Qt.CursorShape
+        if self.placing is not None or self.session.view.tool != "choose":
+            return shape.CrossCursor
+        if self.session.view.editing:
+            handle = self.hand.handle_at(at, self.placement())
+            if handle is not None:
+                flat = {(1, 0): shape.SizeHorCursor, (0, 1): shape.SizeVerCursor}
+                same = (handle[0] * handle[1] > 0) is not self.placement().mirrored
+                return flat.get((abs(handle[0]), abs(handle[1]))) or (shape.SizeBDiagCursor if same else shape.SizeFDiagCursor)
+            if found:
+                return shape.SizeAllCursor
+        if self._on_cut(at) and not found:
+            return shape.SizeVerCursor if self.session.view.cut.along == "x" else shape.SizeHorCursor
+        return shape.PointingHandCursor if found else shape.ArrowCursor
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._dragging = False
+        self._panning = None
+        if event is not None and self.hand.drag is not None:
+            self.hand.release(event, self.placement())
+            self._frozen = None
+            self.update()
 
     def leaveEvent(self, event: object) -> None:
         self._hovered = ""
         self.update()
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """List everything that lies under the pointer, so that what is covered can be chosen too."""
+        if event is None or self.picture is None:
+            return
+        place = self.placement()
+        x, y = place.place(QPointF(event.pos()))
+        found = under(self.session.targets(), x, y, self.session.view.side, 7 / place.scale)
+        menu = QMenu(self)
+        for target in found:
+            action = menu.addAction(f"{target.label}  ·  {target.kind}")
+            if action is not None:
+                action.triggered.connect(lambda _, path=target.path: self._edit(path))
+        if found:
+            menu.exec(event.globalPos())
+
+    def _edit(self, path: str) -> None:
+        self.session.look(editing=True, page="part")
+        self.session.choose(path)
 
     def _move_cut(self, at: float) -> None:
         if self.picture is None:
@@ -140,6 +277,14 @@ class PlanView(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
+        if event.key() == Qt.Key.Key_Escape and self.placing is not None:
+            self.placing = None
+            self.update()
+            return
+        if self.session.view.editing and self.hand.key(event, self.placement().mirrored):
+            self._frozen = None
+            self.update()
+            return
         ways = {
             Qt.Key.Key_Left: (-1, 0),
             Qt.Key.Key_Right: (1, 0),
@@ -147,15 +292,15 @@ class PlanView(QWidget):
             Qt.Key.Key_Down: (0, -1),
         }
         way = ways.get(Qt.Key(event.key()))
-        if way and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            step = 1e-3 * (way[1] if self.session.view.cut.along == "x" else way[0])
-            self._move_cut(self.session.view.cut.at + step)
-        elif way:
-            self._walk(*way)
-        elif event.key() == Qt.Key.Key_X:
-            self.turn_cut()
-        else:
+        if way is None:
             super().keyPressEvent(event)
+            return
+        across = -way[0] if self.placement().mirrored else way[0]
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            step = 1e-3 * (way[1] if self.session.view.cut.along == "x" else across)
+            self._move_cut(self.session.view.cut.at + step)
+        else:
+            self._walk(across, way[1])
 
     def turn_cut(self) -> None:
         """Turn the cut line by a quarter, through the middle of what is selected."""

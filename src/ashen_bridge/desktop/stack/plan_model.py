@@ -66,6 +66,15 @@ class Legend:
 
 
 @dataclass(frozen=True)
+class Outline:
+    """The edge of a landing or of a piece with an outline of its own [mm], with a few words."""
+
+    box: tuple[float, float, float, float]
+    kind: str
+    words: str
+
+
+@dataclass(frozen=True)
 class PlanPicture:
     """Everything the plan painter needs."""
 
@@ -107,6 +116,23 @@ def plan_picture(session: Session, theme: Theme) -> PlanPicture | None:
         session.state in ("stale", "refused"),
         side,
     )
+
+
+def outlines(session: Session) -> tuple[Outline, ...]:
+    """Return what has an edge of its own in plan: pieces always, landings while the device is edited."""
+    found = []
+    bodies = {body.id: body for body in session.project.device.bodies}
+    for target in session.targets():
+        if target.side not in (None, session.view.side):
+            continue
+        if target.kind == "landing" and session.view.editing:
+            plate = bodies.get(target.id)
+            landings = plate.landings if isinstance(plate, Plate) else ()
+            step = next((one.step_mm.value for one in landings if target.path.endswith(f".{one.id}")), 0.0)
+            found.append(Outline(target.box, target.kind, f"{number(step, 2, sign=True)} mm"))
+        elif target.kind == "piece":
+            found.append(Outline(target.box, target.kind, ""))
+    return tuple(found)
 
 
 def _item(session: Session, theme: Theme, body: Board | Substrate | Component | Plate) -> Item:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -9,48 +10,76 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from ashen_bridge.desktop.stack.pictures import ramp_image, ramp_table
 from ashen_bridge.desktop.stack.plan_model import Item, Legend, PlanPicture
-from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.theme import Theme
 
 MARGIN = 15.0
 
 
 @dataclass(frozen=True)
 class Placement:
-    """Millimetres to pixels; y points up in plan."""
+    """Millimetres to pixels; y points up in plan. `mirrored` shows the rear: the board turned over like in the hand."""
 
     scale: float
     x0: float
     y0: float
+    mirrored: bool = False
 
     @classmethod
-    def fit(cls, extent: tuple[float, float, float, float], width: float, height: float, legend: bool = False) -> Placement:
+    def fit(
+        cls,
+        extent: tuple[float, float, float, float],
+        width: float,
+        height: float,
+        legend: bool = False,
+        mirrored: bool = False,
+    ) -> Placement:
         """Return the placement that shows all of `extent` in the middle of a widget, above the legend if there is one."""
         height -= 22 if legend else 0
         w, h = max(extent[2] - extent[0], 1e-6), max(extent[3] - extent[1], 1e-6)
         scale = max(0.05, min((width - 2 * MARGIN) / w, (height - 2 * MARGIN - 8) / h))
-        return cls(scale, (width - scale * w) / 2 - scale * extent[0], (height - 8 + scale * h) / 2 + scale * extent[1])
+        left = -extent[2] if mirrored else extent[0]
+        return cls(scale, (width - scale * w) / 2 - scale * left, (height - 8 + scale * h) / 2 + scale * extent[1], mirrored)
+
+    def zoomed(self, factor: float, shift: QPointF, size: tuple[float, float]) -> Placement:
+        """Return the placement enlarged about the widget's middle and then moved by `shift` [px]."""
+        cx, cy = size[0] / 2, size[1] / 2
+        x0 = cx + factor * (self.x0 - cx) + shift.x()
+        return Placement(self.scale * factor, x0, cy + factor * (self.y0 - cy) + shift.y(), self.mirrored)
 
     def point(self, x: float, y: float) -> QPointF:
         """Return a place [mm] in pixels."""
-        return QPointF(self.x0 + self.scale * x, self.y0 - self.scale * y)
+        return QPointF(self.x0 + self.scale * (-x if self.mirrored else x), self.y0 - self.scale * y)
 
     def rect(self, box: tuple[float, float, float, float]) -> QRectF:
         """Return a box [mm] in pixels."""
-        return QRectF(self.point(box[0], box[3]), self.point(box[2], box[1]))
+        return QRectF(self.point(box[0], box[3]), self.point(box[2], box[1])).normalized()
 
     def place(self, at: QPointF) -> tuple[float, float]:
         """Return a pixel as a place [mm]."""
-        return (at.x() - self.x0) / self.scale, (self.y0 - at.y()) / self.scale
+        x = (at.x() - self.x0) / self.scale
+        return -x if self.mirrored else x, (self.y0 - at.y()) / self.scale
 
 
 def paint_plan(
-    painter: QPainter, picture: PlanPicture, place: Placement, theme: Theme, hovered: str, size: tuple[float, float]
+    painter: QPainter,
+    picture: PlanPicture,
+    place: Placement,
+    theme: Theme,
+    hovered: str,
+    size: tuple[float, float],
+    photo: Callable[[], None] | None = None,
 ) -> None:
-    """Draw the plan."""
+    """Draw the plan; with a `photo` (what draws it), parts are outlines on it."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for item in picture.items:
-        if item.kind != "plate":
+        if item.kind == "board" or (item.kind != "plate" and photo is None):
             _body(painter, item, place, theme, hovered, bool(picture.rasters))
+        if item.kind == "board" and photo is not None:
+            photo()
+    if photo is not None:
+        for item in picture.items:
+            if item.kind in ("component", "substrate"):
+                _outline(painter, item, place, theme, hovered)
     _rasters(painter, picture, place, theme, hovered)
     taken = [place.rect(item.box) for item in picture.items if item.kind in ("component", "substrate")]
     screws = [QRectF(at.x() - 60, at.y() - 12, 120, 24) for at in (place.point(s.x, s.y) for s in picture.screws)]
@@ -59,7 +88,7 @@ def paint_plan(
             _plate(painter, item, place, theme, hovered, taken + screws)
         elif item.selected or item.companion:
             _ring(painter, item, place, theme)
-        if item.kind == "component" and not picture.rasters:
+        if item.kind == "component" and not picture.rasters and photo is None:
             _words(painter, item, place, theme, picture.stale)
     for screw in picture.screws:
         _screw(painter, place.point(screw.x, screw.y), screw.text, theme, picture.stale, taken)
@@ -75,7 +104,8 @@ def _rasters(painter: QPainter, picture: PlanPicture, place: Placement, theme: T
     table = ramp_table(theme.heat if picture.rasters[0].heat else theme.mechanics)
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, True)
     for raster in picture.rasters:
-        painter.drawImage(place.rect(raster.box), ramp_image(raster.values, picture.low, picture.high, table))
+        values = raster.values[:, ::-1] if place.mirrored else raster.values
+        painter.drawImage(place.rect(raster.box), ramp_image(values, picture.low, picture.high, table))
     for item in picture.items:
         if item.kind in ("component", "substrate"):
             _outline(painter, item, place, theme, hovered)
@@ -118,13 +148,14 @@ def _plate(painter: QPainter, item: Item, place: Placement, theme: Theme, hovere
     painter.setPen(pen)
     painter.drawPath(_path(item, place))
     box = place.rect(item.box)
-    painter.setFont(font(11))
+    painter.setFont(theme.font(11))
     painter.setPen(theme.colour("quiet"))
     words = painter.fontMetrics().elidedText(item.name, Qt.TextElideMode.ElideRight, int(box.width()) - 10)
     width = painter.fontMetrics().horizontalAdvance(words) + 2
+    line = theme.px(16)
     corners = [
-        QRectF(x, y, width, 16)
-        for y in (box.bottom() - 19, box.top() + 3, box.bottom() + 3)
+        QRectF(x, y, width, line)
+        for y in (box.bottom() - line - 3, box.top() + 3, box.bottom() + 3)
         for x in (box.left() + 6, box.right() - width - 6, box.center().x() - width / 2)
     ]
     painter.drawText(free_place(corners, taken), Qt.AlignmentFlag.AlignLeft, words)
@@ -174,14 +205,16 @@ def _words(painter: QPainter, item: Item, place: Placement, theme: Theme, stale:
         ink.setAlphaF(0.55)
     painter.setPen(ink)
     big = 17 if box.width() > 60 else 13
-    painter.setFont(font(big if box.height() > 26 else 10.5, bold=True))
+    painter.setFont(theme.font(big if box.height() > 26 else 10.5, bold=True))
     if box.height() > 34:
-        middle = QRectF(box.left(), box.center().y() - 2, box.width(), big + 3)
+        middle = QRectF(box.left(), box.center().y() - 2, box.width(), theme.px(big + 3))
         painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, item.value)
-        painter.setFont(font(11))
+        painter.setFont(theme.font(11))
         name = item.name if painter.fontMetrics().horizontalAdvance(item.name) < box.width() - 6 else item.name.split()[-1]
         name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width() - 4))
-        painter.drawText(QRectF(box.left(), box.center().y() - 17, box.width(), 15), Qt.AlignmentFlag.AlignCenter, name)
+        painter.drawText(
+            QRectF(box.left(), box.center().y() - 2 - theme.px(15), box.width(), theme.px(15)), Qt.AlignmentFlag.AlignCenter, name
+        )
     else:
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, item.value)
 
@@ -192,7 +225,7 @@ def _screw(painter: QPainter, at: QPointF, text: str, theme: Theme, stale: bool,
     painter.drawEllipse(at, 5.5, 5.5)
     painter.drawLine(QPointF(at.x() - 3, at.y()), QPointF(at.x() + 3, at.y()))
     if text:
-        painter.setFont(font(11))
+        painter.setFont(theme.font(11))
         width = painter.fontMetrics().horizontalAdvance(text) + 8
         places = [(8, -8), (-8 - width, -8), (-width / 2, 7), (-width / 2, -23)]
         box = free_place([QRectF(at.x() + dx, at.y() + dy, width, 16) for dx, dy in places], taken)
@@ -223,7 +256,7 @@ def _cut_line(painter: QPainter, picture: PlanPicture, place: Placement, theme: 
 def _legend(painter: QPainter, legend: Legend, theme: Theme, size: tuple[float, float]) -> None:
     left, top, width = 14.0, size[1] - 20, 150.0
     ramp = theme.heat if legend.heat else theme.mechanics
-    painter.setFont(font(11))
+    painter.setFont(theme.font(11))
     metrics = painter.fontMetrics()
     total = metrics.horizontalAdvance(f"{legend.title}  {legend.low}  {legend.high}") + width + 40
     painter.setPen(Qt.PenStyle.NoPen)

@@ -33,3 +33,12 @@ class HeightScale:
     def share(self, height: float) -> float:
         """Return where a height is: 0 at the lowest level, 1 at the highest."""
         return float(np.interp(height, self._levels, self._shares))
+
+    def height(self, share: float) -> float:
+        """Return the height at a share of the picture [m]; beyond the ends the last interval goes on."""
+        if share <= 0.0 or share >= 1.0:
+            at = 0 if share <= 0.0 else len(self._shares) - 2
+            slope = (self._levels[at + 1] - self._levels[at]) / (self._shares[at + 1] - self._shares[at])
+            end = 0 if share <= 0.0 else -1
+            return float(self._levels[end] + slope * (share - self._shares[end]))
+        return float(np.interp(share, self._shares, self._levels))

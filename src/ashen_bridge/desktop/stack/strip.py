@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from ashen_bridge.assess.result import StripCell
 from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import celsius, number, thickness
 
 _HEIGHT = 98
@@ -32,10 +32,11 @@ class ThicknessStrip(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self.updateGeometry()
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(380, _HEIGHT)
+        return QSize(380, round(self.theme.px(_HEIGHT)))
 
     def present(self) -> set[float]:
         """Return the thicknesses [mm] the selected joints have now (their first sheet)."""
@@ -56,7 +57,7 @@ class ThicknessStrip(QWidget):
         options = self.session.thicknesses
         if not options:
             painter.setPen(self.theme.colour("quiet"))
-            painter.setFont(font(12))
+            painter.setFont(self.theme.font(12))
             words = (
                 "A paste has no thickness to choose: it follows from force and form." if self.session.joint else "Select a joint."
             )
@@ -76,26 +77,30 @@ class ThicknessStrip(QWidget):
         painter.setPen(QPen(theme.colour("ember" if present else "line"), 2.0 if present else 1.0))
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(theme.colour("ink"))
-        painter.setFont(font(14, bold=True))
-        painter.drawText(QRectF(box.left(), box.top() + 3, box.width(), 19), Qt.AlignmentFlag.AlignCenter, thickness(value))
+        painter.setFont(theme.font(14, bold=True))
+        painter.drawText(
+            QRectF(box.left(), box.top() + 3, box.width(), theme.px(19)), Qt.AlignmentFlag.AlignCenter, thickness(value)
+        )
         if cell is None or cell.refusal:
             painter.setPen(theme.colour("quiet"))
-            painter.setFont(font(12))
+            painter.setFont(theme.font(12))
             painter.drawText(box.adjusted(0, 20, 0, 0), Qt.AlignmentFlag.AlignCenter, "–" if cell else "…")
             return
-        row = 17.0
+        row = theme.px(17.0)
         lines = [(cell.group_c, "steel"), (cell.die_c, "ember")]
         for at, (temperature, role) in enumerate(lines):
-            top = box.top() + 24 + at * row
+            top = box.top() + theme.px(24) + at * row
             painter.setPen(theme.colour(role))
-            painter.setFont(font(13, bold=role == "ember"))
+            painter.setFont(theme.font(13, bold=role == "ember"))
             words = "–" if temperature is None else f"{number(temperature)}°" if temperature < 250 else ">250°"
             painter.drawText(QRectF(box.left(), top, box.width(), row), Qt.AlignmentFlag.AlignCenter, words)
         painter.setPen(theme.colour("quiet"))
-        painter.setFont(font(11))
+        painter.setFont(theme.font(11))
         touching = cell.contact is not None and cell.contact > 0.005
         words = "off" if not touching else f"{number(100 * (cell.compression or 0))} %"
-        painter.drawText(QRectF(box.left(), box.top() + 60, box.width(), 15), Qt.AlignmentFlag.AlignCenter, words)
+        painter.drawText(
+            QRectF(box.left(), box.top() + theme.px(60), box.width(), theme.px(15)), Qt.AlignmentFlag.AlignCenter, words
+        )
         bar = QRectF(box.left() + 5, box.bottom() - 12, box.width() - 10, 5)
         painter.setPen(QPen(theme.colour("steel"), 0.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,11 +1,9 @@
-"""The Stack workspace: plan over elevation on the left, joint panel over descent on the right."""
+"""The Stack workspace: plan over elevation on the left; on the right joint and descent, the chosen part, or the assumptions."""
 
 from __future__ import annotations
 
-from functools import partial
-
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -14,31 +12,48 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from ashen_bridge.desktop.session import OVERLAYS, Session
+from ashen_bridge.desktop.session import OVERLAYS, Page, Session
+from ashen_bridge.desktop.stack.assumptions_panel import AssumptionsPanel
 from ashen_bridge.desktop.stack.descent import DescentView
+from ashen_bridge.desktop.stack.edit_bar import EditBar
 from ashen_bridge.desktop.stack.elevation import ElevationView
+from ashen_bridge.desktop.stack.inspector import Inspector
 from ashen_bridge.desktop.stack.joint_panel import JointPanel
+from ashen_bridge.desktop.stack.photo import PlacingHand
 from ashen_bridge.desktop.stack.plan import PlanView
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.model.bodies import Side
 
 RIGHT_WIDTH = 412
+_PAGES: dict[Page, str] = {
+    "joint": "What lies between the faces, and where the temperature falls",
+    "part": "Everything about what is chosen",
+    "assumptions": "Every number the prediction stands on, by weight (Ctrl+I)",
+}
 
 
 class StackWorkspace(QWidget):
     """Everything one needs to decide what goes between the faces."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session = session
+        self._actions = actions
         self.plan = PlanView(session, theme)
         self.elevation = ElevationView(session, theme)
         self.panel = JointPanel(session, theme)
         self.descent = DescentView(session, theme)
+        self.inspector = Inspector(session, theme)
+        self.assumptions = AssumptionsPanel(session, theme)
+        self.bar = EditBar(session, actions)
+        self.split = QSplitter(Qt.Orientation.Vertical)
+        self._pages = QButtonGroup(self)
+        self._stack = QStackedWidget()
         self._overlays = QButtonGroup(self)
         self._sides = QButtonGroup(self)
         layout = QHBoxLayout(self)
@@ -54,22 +69,23 @@ class StackWorkspace(QWidget):
         bar.setSpacing(4)
         bar.addWidget(_heading("Show"))
         for at, name in enumerate(OVERLAYS):
-            button = self._toggle(self._overlays, at, name.capitalize(), f"Show {name} in the plan ({at + 1})")
-            bar.addWidget(button)
-            # A button's own shortcut would wait for its press animation.
-            QShortcut(QKeySequence(str(at + 1)), self).activated.connect(partial(self.session.look, overlay=name))
+            bar.addWidget(self._toggle(self._overlays, at, name.capitalize(), f"Show {name} in the plan ({at + 1})"))
         bar.addStretch(1)
+        self.edit = QPushButton("Edit device")
+        self.edit.setCheckable(True)
+        self.edit.setToolTip("Move, size, draw and describe the device itself (E)")
+        self.edit.clicked.connect(self._actions["edit_mode"].trigger)
+        bar.addWidget(self.edit)
         for at, side in enumerate(Side):
-            bar.addWidget(
-                self._toggle(self._sides, at, side.value.capitalize(), f"Show the {side.value} of the board, seen from the front")
-            )
+            words = "the front" if side is Side.FRONT else "the rear, turned over like the board in the hand"
+            bar.addWidget(self._toggle(self._sides, at, side.value.capitalize(), f"Show {words} (F)"))
         turn = QPushButton("Turn cut")
-        turn.setToolTip("Turn the cut line by a quarter (X in the plan)")
+        turn.setToolTip("Turn the cut line by a quarter (X)")
         turn.clicked.connect(self.plan.turn_cut)
         bar.addWidget(turn)
         self._overlays.idClicked.connect(lambda at: self.session.look(overlay=OVERLAYS[at]))
         self._sides.idClicked.connect(lambda at: self.session.look(side=list(Side)[at]))
-        split = QSplitter(Qt.Orientation.Vertical)
+        split = self.split
         split.addWidget(_card(self.plan))
         split.addWidget(_card(self.elevation))
         split.setStretchFactor(0, 3)
@@ -80,12 +96,18 @@ class StackWorkspace(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         column.addLayout(bar)
+        column.addWidget(self.bar)
         column.addWidget(split, 1)
         return left
 
     def _right(self) -> QWidget:
-        inside = QWidget()
-        column = QVBoxLayout(inside)
+        tabs = QHBoxLayout()
+        tabs.setSpacing(4)
+        for at, (page, tip) in enumerate(_PAGES.items()):
+            tabs.addWidget(self._toggle(self._pages, at, page.capitalize(), tip), 1)
+        self._pages.idClicked.connect(lambda at: self.session.look(page=list(_PAGES)[at]))
+        joint = QWidget()
+        column = QVBoxLayout(joint)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(self.panel)
@@ -96,13 +118,18 @@ class StackWorkspace(QWidget):
         inner.addWidget(self.descent)
         column.addWidget(card)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setWidget(inside)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFixedWidth(RIGHT_WIDTH)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        return area
+        self._stack.addWidget(_scrolled(joint))
+        self._stack.addWidget(_scrolled(self.inspector))
+        self._stack.addWidget(self.assumptions)
+        right = QWidget()
+        right.setFixedWidth(RIGHT_WIDTH)
+        whole = QVBoxLayout(right)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(6)
+        whole.addLayout(tabs)
+        whole.addWidget(self._stack, 1)
+        self._right_side = right
+        return right
 
     def _toggle(self, group: QButtonGroup, at: int, words: str, tip: str) -> QPushButton:
         button = QPushButton(words)
@@ -113,11 +140,30 @@ class StackWorkspace(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
-        for view in (self.plan, self.elevation, self.panel, self.descent):
+        self._right_side.setFixedWidth(round(RIGHT_WIDTH * max(theme.scale, 0.9)))
+        for view in (self.plan, self.elevation, self.panel, self.descent, self.inspector, self.assumptions):
             view.set_theme(theme)
 
+    def place_photo(self) -> None:
+        """Ask for the two known points of the photo under this side."""
+        tracing = self.plan.photo.tracing()
+        if tracing is None:
+            self.session.refused.emit("There is no photo under this side yet.")
+            return
+        self.plan.placing = PlacingHand(self.session, tracing)
+        self.plan.setFocus()
+        self.plan.update()
+
     def refresh(self) -> None:
-        """Show which overlay and side are on."""
+        """Show which overlay, side and page are on."""
+        view = self.session.view
+        self.edit.setChecked(view.editing)
+        at = list(_PAGES).index(view.page)
+        self._pages.button(at).setChecked(True)
+        if self._stack.currentIndex() != at:
+            self._stack.setCurrentIndex(at)
+            # A hidden page does not follow; it catches up when it is shown.
+            {"joint": self.panel.refresh, "part": self.inspector.refresh, "assumptions": self.assumptions.refresh}[view.page]()
         self._overlays.button(OVERLAYS.index(self.session.view.overlay)).setChecked(True)
         self._sides.button(list(Side).index(self.session.view.side)).setChecked(True)
 
@@ -126,6 +172,15 @@ def _heading(words: str) -> QLabel:
     label = QLabel(words)
     label.setObjectName("heading")
     return label
+
+
+def _scrolled(inside: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    area.setWidget(inside)
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    return area
 
 
 def _card(widget: QWidget) -> QFrame:

@@ -7,9 +7,10 @@ from PyQt6.QtGui import QPainter, QPainterPath
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme, font
+from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.findings.finding import Finding
 
+_ROW = 43.0
 _ROLE = {"serious": "bad", "warning": "warn", "note": "steel"}
 
 
@@ -21,14 +22,14 @@ class _Delegate(QStyledItemDelegate):
         self._owner = owner
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(200, 43)
+        return QSize(200, round(self._owner.theme.px(_ROW)))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         finding = index.data(Qt.ItemDataRole.UserRole)
         if painter is None:
             return
         if not isinstance(finding, Finding):
-            painter.setFont(font(13))
+            painter.setFont(self._owner.theme.font(13))
             painter.setPen(self._owner.theme.colour("quiet"))
             painter.drawText(option.rect.adjusted(12, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter, index.data())
             return
@@ -42,17 +43,21 @@ class _Delegate(QStyledItemDelegate):
         _shape(painter, QRectF(box.left() + 10, box.top() + 7, 13, 13), finding.severity, theme, role)
         left = box.left() + 32
         width = box.width() - 42
-        painter.setFont(font(13, bold=True))
+        painter.setFont(theme.font(13, bold=True))
         painter.setPen(theme.colour("stale" if self._owner.stale else "ink"))
         words = painter.fontMetrics().elidedText(finding.text, Qt.TextElideMode.ElideRight, int(width))
         painter.drawText(
-            QRectF(left, box.top() + 4, width, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+            QRectF(left, box.top() + theme.px(4), width, theme.px(18)),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            words,
         )
-        painter.setFont(font(12))
+        painter.setFont(theme.font(12))
         painter.setPen(theme.colour("quiet"))
         words = painter.fontMetrics().elidedText("→ " + finding.remedy, Qt.TextElideMode.ElideRight, int(width))
         painter.drawText(
-            QRectF(left, box.top() + 22, width, 17), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+            QRectF(left, box.top() + theme.px(22), width, theme.px(17)),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            words,
         )
         painter.setPen(theme.colour("line"))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
@@ -74,7 +79,7 @@ def _shape(painter: QPainter, box: QRectF, severity: str, theme: Theme, role: st
         path.addEllipse(box)
     painter.drawPath(path)
     painter.setPen(theme.colour("on_accent"))
-    painter.setFont(font(10, bold=True))
+    painter.setFont(theme.font(10, bold=True))
     painter.drawText(
         box.adjusted(0, 1 if severity == "warning" else 0, 0, 0),
         Qt.AlignmentFlag.AlignCenter,
@@ -101,10 +106,12 @@ class FindingsList(QListWidget):
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self.theme = theme
+        self.scheduleDelayedItemsLayout()
+        self.setFixedHeight(self.sizeHint().height())
         self.viewport().update()
 
     def sizeHint(self) -> QSize:
-        return QSize(600, 4 + 43 * min(max(self.count(), 1), 3))
+        return QSize(600, 4 + round(self.theme.px(_ROW)) * min(max(self.count(), 1), 3))
 
     def refresh(self) -> None:
         """Take over the session's findings; those of an older state are greyed until the new ones are there."""

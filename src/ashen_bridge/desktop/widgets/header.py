@@ -1,45 +1,38 @@
-"""The header: device, build switch, operating point, fan, undo, open and save."""
+"""The header: device, build switch, operating point, fan, undo, open and save, the menu."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt
-from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QDoubleSpinBox,
-    QHBoxLayout,
-    QInputDialog,
-    QLabel,
-    QMenu,
-    QMessageBox,
-    QPushButton,
-    QToolButton,
-    QWidget,
-)
+from PyQt6.QtGui import QAction, QResizeEvent
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton, QWidget
 
+from ashen_bridge.desktop.actions import GROUPS, SPECS
 from ashen_bridge.desktop.icons import icon
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.editing import edits
 from ashen_bridge.model.bodies import Plate
+
+DELETE, KEEP = "Delete", "Keep"
 
 
 class Header(QWidget):
     """What is looked at, and how to change it."""
 
-    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, theme: Theme, actions: dict[str, QAction], asker: Asker, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.setObjectName("header")
-        self.session = session
+        self.session, self.asker = session, asker
         self._actions = actions
         self._buttons: dict[str, QToolButton] = {}
+        self._name = ""
         self.device = QLabel()
         self.device.setObjectName("title")
-        self.builds = QComboBox()
-        self.builds.setAccessibleName("Build")
-        self.builds.setMinimumWidth(130)
+        self.device.setMinimumWidth(140)
+        self.builds = _switch("Build")
         self.builds.activated.connect(lambda at: session.look(build=self.builds.itemData(at)))
         self.build_menu = QPushButton("Build")
         menu = QMenu(self.build_menu)
@@ -52,10 +45,11 @@ class Header(QWidget):
         self.build_menu.setMenu(menu)
         self.build_menu.setProperty("popup", True)
         self.build_menu.setToolTip("New build from this one, rename, delete")
-        self.points = QComboBox()
-        self.points.setAccessibleName("Operating point")
-        self.points.setMinimumWidth(130)
+        self.points = _switch("Operating point")
         self.points.activated.connect(lambda at: session.look(point=self.points.itemData(at)))
+        self.load = QPushButton("Load")
+        self.load.setToolTip("Powers, air and fans of the operating points (Ctrl+L)")
+        self.load.clicked.connect(actions["points"].trigger)
         self.fan = QDoubleSpinBox()
         self.fan.setRange(5.0, 200.0)
         self.fan.setDecimals(0)
@@ -66,37 +60,63 @@ class Header(QWidget):
         self.fan.setToolTip("Fan speed, as a share of the speed the sink is rated at")
         self.fan.valueChanged.connect(self._set_fan)
         self._fan_words = QLabel("Fan")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(7)
-        row.addWidget(self.device, 1)
-        for widget in (self.builds, self.build_menu, self.points, self._fan_words, self.fan):
-            row.addWidget(widget)
-        for name in ("undo", "redo", "open", "save", "theme"):
-            button = QToolButton()
-            button.setDefaultAction(actions[name])
-            button.setIconSize(QSize(18, 18))
-            button.setAccessibleName(actions[name].text())
-            self._buttons[name] = button
-            row.addWidget(button)
+        self.menu = QToolButton()
+        self.menu.setIconSize(QSize(18, 18))
+        self.menu.setAccessibleName("Menu")
+        self.menu.setToolTip("Everything there is to do")
+        self.menu.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu.setMenu(self._main_menu())
+        self._lay_out()
         self.set_theme(theme)
         session.project_changed.connect(self.refresh)
         session.view_changed.connect(self.refresh)
         self.refresh()
 
+    def _lay_out(self) -> None:
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        row.addWidget(self.device, 1)
+        for widget in (self.builds, self.build_menu, self.points, self.load, self._fan_words, self.fan):
+            row.addWidget(widget)
+        for name in ("undo", "redo", "open", "save"):
+            button = QToolButton()
+            button.setDefaultAction(self._actions[name])
+            button.setIconSize(QSize(18, 18))
+            button.setAccessibleName(self._actions[name].text())
+            self._buttons[name] = button
+            row.addWidget(button)
+        row.addWidget(self.menu)
+
+    def _main_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for group in GROUPS:
+            inner = QMenu(group, menu)
+            for spec in SPECS:
+                if spec.group == group:
+                    inner.addAction(self._actions[spec.name])
+            menu.addMenu(inner)
+        return menu
+
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         for name in self._buttons:
             self._actions[name].setIcon(icon(name, theme.colour("ink")))
+        self.menu.setIcon(icon("menu", theme.colour("ink")))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._show_name()
+
+    def _show_name(self) -> None:
+        room = max(self.device.width(), self.device.minimumWidth())
+        self.device.setText(self.device.fontMetrics().elidedText(self._name, Qt.TextElideMode.ElideRight, room))
 
     def refresh(self) -> None:
         """Take over project and view."""
         project, view = self.session.project, self.session.view
-        name = project.name or project.device.name or "Unnamed device"
-        self.device.setText(
-            self.device.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, max(self.device.width(), 260))
-        )
-        self.device.setToolTip(name)
+        self._name = project.name or project.device.name or "Unnamed device"
+        self._show_name()
+        self.device.setToolTip(self._name)
         for box, items, present in ((self.builds, project.builds, view.build), (self.points, project.points, view.point)):
             listed = [(item.label, item.id) for item in items]
             with QSignalBlocker(box):
@@ -108,40 +128,49 @@ class Header(QWidget):
         plates = self._fanned()
         self.fan.setVisible(bool(plates))
         self._fan_words.setVisible(bool(plates))
-        if plates and view.point:
+        if plates and project.points:
             speeds = self.session.point.fans_percent
             with QSignalBlocker(self.fan):
                 self.fan.setValue(speeds[plates[0]].value if plates[0] in speeds else 100.0)
 
     def _fanned(self) -> tuple[str, ...]:
-        return tuple(body.id for body in self.session.project.device.bodies if isinstance(body, Plate) and body.sink is not None)
+        """Return the plates whose sink has a fan: its resistance depends on a speed."""
+        return tuple(
+            body.id
+            for body in self.session.project.device.bodies
+            if isinstance(body, Plate) and body.sink is not None and body.sink.exponent.value > 0
+        )
 
     def _set_fan(self, value: float) -> None:
         self.session.apply(edits.set_fan(self.session.view.point, self._fanned(), value))
 
     # ---- builds
 
-    def new_build(self, ask: Callable[[], tuple[str, bool]] | None = None) -> None:
+    def new_build(self) -> None:
         """Copy the present build under a new name and look at it."""
-        name, agreed = (
-            ask()
-            if ask
-            else QInputDialog.getText(self, "New build", "Name of the new build:", text=f"{self.session.build.label}, changed")
-        )
-        if not agreed or not name.strip():
+        name = self.asker.text("New build", "Name of the new build:", f"{self.session.build.label}, changed")
+        if not name:
             return
-        edit, new_id = edits.new_build(self.session.project, self.session.view.build, name.strip()[:200])
+        edit, new_id = edits.new_build(self.session.project, self.session.view.build, name)
         if self.session.apply(edit):
             self.session.look(build=new_id)
 
     def rename_build(self) -> None:
         """Give the present build another name."""
-        name, agreed = QInputDialog.getText(self, "Rename build", "New name:", text=self.session.build.label)
-        if agreed and name.strip():
-            self.session.apply(edits.rename_build(self.session.view.build, name.strip()[:200]))
+        name = self.asker.text("Rename build", "New name:", self.session.build.label)
+        if name:
+            self.session.apply(edits.rename_build(self.session.view.build, name))
 
     def delete_build(self) -> None:
         """Delete the present build after asking; undo brings it back."""
         question = f"Delete the build “{self.session.build.label}”? Undo brings it back."
-        if QMessageBox.question(self, "Delete build", question) == QMessageBox.StandardButton.Yes:
+        if self.asker.choose("Delete build", question, (DELETE, KEEP), KEEP, KEEP) == DELETE:
             self.session.apply(edits.delete_build(self.session.view.build))
+
+
+def _switch(name: str) -> QComboBox:
+    box = QComboBox()
+    box.setAccessibleName(name)
+    box.setMinimumContentsLength(11)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    return box

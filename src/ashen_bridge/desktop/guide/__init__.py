@@ -1,0 +1,1 @@
+"""Guide pages, one per workspace, in Markdown."""

@@ -1,0 +1,1 @@
+"""A device from questions: the dialog and its sketch."""

@@ -1,0 +1,1 @@
+"""The materials of a project: choosing, adding, editing."""

@@ -1,0 +1,308 @@
+"""Materials of the project: a list by kind, and everything about one of them."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPlainTextEdit,
+    QPushButton,
+    QScrollArea,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ashen_bridge.desktop.materials.curve_view import CurveView
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.inspector import FieldForm
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.asking import Asker
+from ashen_bridge.desktop.widgets.fields import TextField
+from ashen_bridge.desktop.words import number
+from ashen_bridge.editing import materials
+from ashen_bridge.editing.typed import TypedError
+from ashen_bridge.library import materials as library
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.material import Material, MaterialKind
+
+_COMPUTED = (MaterialKind.SOLID, MaterialKind.PAD, MaterialKind.PASTE)
+
+
+class MaterialsDialog(QDialog):
+    """Not modal: the prediction behind it follows every change."""
+
+    def __init__(self, session: Session, theme: Theme, asker: Asker, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle("Materials")
+        self.session, self.asker = session, asker
+        self._shown = ""
+        self.tree = QTreeWidget()
+        self.tree.setHeaderHidden(True)
+        self.tree.setColumnCount(2)
+        self.tree.setAccessibleName("Materials of the project")
+        self.tree.setRootIsDecorated(False)
+        self.tree.setIndentation(12)
+        self.tree.currentItemChanged.connect(lambda *_: self._show_current())
+        self.name = QLabel()
+        self.name.setObjectName("title")
+        self.used = QLabel()
+        self.used.setObjectName("quiet")
+        self.used.setWordWrap(True)
+        self.form = FieldForm(session, skip=lambda field: field.path.endswith(".kind"))
+        self.claimed = QCheckBox("Claimed by the maker, no test method known")
+        self.claimed.clicked.connect(lambda _: self._set_source())
+        self.source = TextField(lambda _: self._set_source(), name="Source")
+        self.method = TextField(lambda _: self._set_source(), name="Test method of the conductivity")
+        self.curve = CurveView(theme)
+        self.points = QPlainTextEdit()
+        self.points.setAccessibleName("Curve points: one line each, compression in percent and pressure in kPa")
+        self.points.setMinimumHeight(130)
+        self.points.textChanged.connect(self._try_curve)
+        self.wrong = QLabel()
+        self.wrong.setObjectName("wrong")
+        self.wrong.setWordWrap(True)
+        self.take = QPushButton("Use these points")
+        self.take.clicked.connect(self._take_curve)
+        self._lay_out()
+        session.project_changed.connect(self.refresh)
+        self.resize(880, 660)
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        add = QPushButton("Add")
+        add.setProperty("popup", True)
+        menu = QMenu(add)
+        for kind in MaterialKind:
+            action = menu.addAction(f"New {kind.value}")
+            if action is not None:
+                action.triggered.connect(lambda _, kind=kind: self._new(kind))
+        self._library = QMenu("From the library", menu)
+        menu.addMenu(self._library)
+        add.setMenu(menu)
+        copy, remove = QPushButton("Copy"), QPushButton("Remove")
+        copy.clicked.connect(self._copy)
+        remove.clicked.connect(self._remove)
+        buttons = QHBoxLayout()
+        for button in (add, copy, remove):
+            buttons.addWidget(button)
+        left = QVBoxLayout()
+        left.addWidget(self.tree, 1)
+        left.addLayout(buttons)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 6, 0)
+        column.setSpacing(6)
+        self._curve_part = QWidget()
+        curve = QVBoxLayout(self._curve_part)
+        curve.setContentsMargins(0, 4, 0, 0)
+        heading = QLabel("Compression curve")
+        heading.setObjectName("section")
+        words = QLabel(
+            "Type or paste one point a line: compression and pressure, as 20 % 76 or from a table; kPa unless a unit is named."
+        )
+        words.setObjectName("quiet")
+        words.setWordWrap(True)
+        both = QHBoxLayout()
+        both.addWidget(self.points, 2)
+        both.addWidget(self.curve, 3)
+        curve.addWidget(heading)
+        curve.addWidget(words)
+        curve.addLayout(both)
+        curve.addWidget(self.wrong)
+        curve.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
+        origin = QLabel("Where the figures come from")
+        origin.setObjectName("section")
+        for widget in (self.name, self.used, self.form, self._curve_part, origin):
+            column.addWidget(widget)
+        for text, field in (("Source", self.source), ("Test method", self.method)):
+            row = QHBoxLayout()
+            label = QLabel(text)
+            label.setFixedWidth(124)
+            label.setBuddy(field)
+            row.addWidget(label)
+            row.addWidget(field, 1)
+            column.addLayout(row)
+        column.addWidget(self.claimed)
+        column.addStretch(1)
+        area = QScrollArea()
+        area.setWidget(inside)
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 12, 12, 12)
+        row.setSpacing(12)
+        row.addLayout(left, 2)
+        row.addWidget(area, 3)
+
+    # ---- list
+
+    def refresh(self) -> None:
+        """Take over the project's materials."""
+        listed = [(material.id, material.name, material.kind) for material in self.session.project.materials]
+        present = [self.tree.topLevelItem(n) for n in range(self.tree.topLevelItemCount())]
+        old = [
+            (child.data(0, Qt.ItemDataRole.UserRole), child.text(0), MaterialKind(top.data(0, Qt.ItemDataRole.UserRole)))
+            for top in present
+            if top is not None
+            for child in (top.child(n) for n in range(top.childCount()))
+            if child is not None
+        ]
+        if sorted(old) != sorted(listed):
+            self._fill()
+        self._fill_library()
+        self._show_current()
+
+    def _fill(self) -> None:
+        wanted = self._shown
+        self.tree.blockSignals(True)
+        self.tree.clear()
+        for kind in MaterialKind:
+            of_kind = [material for material in self.session.project.materials if material.kind is kind]
+            if not of_kind:
+                continue
+            words = kind.value.capitalize() + ("" if kind in _COMPUTED else " (not computed yet)")
+            top = QTreeWidgetItem([words])
+            top.setData(0, Qt.ItemDataRole.UserRole, kind.value)
+            top.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            self.tree.addTopLevelItem(top)
+            top.setExpanded(True)
+            for material in of_kind:
+                item = QTreeWidgetItem([material.name, f"{number(material.conductivity_w_mk.value, 1)} W/m·K"])
+                item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight)
+                item.setData(0, Qt.ItemDataRole.UserRole, material.id)
+                item.setToolTip(0, material.name)
+                top.addChild(item)
+                if material.id == wanted:
+                    self.tree.setCurrentItem(item)
+        self.tree.setColumnWidth(0, 215)
+        self.tree.blockSignals(False)
+        if self.tree.currentItem() is None:
+            self.choose(next((material.id for material in self.session.project.materials), ""))
+
+    def _fill_library(self) -> None:
+        known = {material.id for material in self.session.project.materials}
+        self._library.clear()
+        for material in library().values():
+            if material.id not in known:
+                action = self._library.addAction(f"{material.name}  ·  {material.kind.value}")
+                if action is not None:
+                    action.triggered.connect(lambda _, name=material.id: self._from_library(name))
+        self._library.setEnabled(not self._library.isEmpty())
+
+    def choose(self, material_id: str) -> None:
+        """Show a material."""
+        for n in range(self.tree.topLevelItemCount()):
+            top = self.tree.topLevelItem(n)
+            for m in range(top.childCount()) if top is not None else ():
+                child = top.child(m) if top is not None else None
+                if child is not None and child.data(0, Qt.ItemDataRole.UserRole) == material_id:
+                    self.tree.setCurrentItem(child)
+
+    def current(self) -> Material | None:
+        """Return the material that is shown."""
+        item = self.tree.currentItem()
+        wanted = item.data(0, Qt.ItemDataRole.UserRole) if item is not None else None
+        return next((material for material in self.session.project.materials if material.id == wanted), None)
+
+    # ---- one material
+
+    def _show_current(self) -> None:
+        material = self.current()
+        if material is None:
+            return
+        self.name.setText(material.name)
+        used = materials.where_used(self.session.project, material.id)
+        self.used.setText(f"{material.kind.value.capitalize()} · used in {len(used)} places" if used else "Not used yet")
+        self.used.setToolTip("\n".join(used[:20]))
+        self.form.show_path(f"materials.{material.id}")
+        source = material.sources[0]
+        self.source.show_text(source.text)
+        self.method.show_text(source.method)
+        self.claimed.setChecked(source.claimed)
+        self._curve_part.setVisible(material.compression is not None)
+        if material.compression is not None:
+            points = tuple((point.strain, point.pressure_kpa) for point in material.compression.points)
+            if material.id != self._shown or points != self._points_shown:
+                self._points_shown = points
+                self.points.blockSignals(True)
+                self.points.setPlainText("\n".join(f"{100 * strain:g} %\t{pressure:g}" for strain, pressure in points))
+                self.points.blockSignals(False)
+                self.wrong.setText("")
+                self.curve.show_curve(points)
+        self._shown = material.id
+
+    _points_shown: materials.Curve = ()
+
+    def _try_curve(self) -> None:
+        """Draw what is typed at once, or say what is wrong with it."""
+        try:
+            curve = materials.read_curve(self.points.toPlainText())
+        except TypedError as error:
+            self.wrong.setText(str(error))
+            self.take.setEnabled(False)
+            return
+        falling = next((b for a, b in pairwise(curve) if b[0] <= a[0] or b[1] <= a[1]), None)
+        self.wrong.setText("" if falling is None else f"The curve must rise everywhere; it does not at {100 * falling[0]:g} %.")
+        self.take.setEnabled(falling is None)
+        if falling is None:
+            self.curve.show_curve(curve)
+
+    def _take_curve(self) -> None:
+        material = self.current()
+        if material is None:
+            return
+        try:
+            problem = self.session.attempt(materials.set_curve(material.id, materials.read_curve(self.points.toPlainText())))
+        except TypedError as error:
+            problem = str(error)
+        self.wrong.setText(problem)
+
+    def _set_source(self) -> str:
+        material = self.current()
+        if material is None:
+            return ""
+        text = self.source.text().strip() or material.sources[0].text
+        return self.session.attempt(materials.set_source(material.id, text, self.method.text().strip(), self.claimed.isChecked()))
+
+    # ---- adding and removing
+
+    def _new(self, kind: MaterialKind) -> None:
+        name = self.asker.text(f"New {kind.value}", "Name:", f"New {kind.value}")
+        if name:
+            edit, new_id = materials.new_material(self.session.project, kind, name)
+            if self.session.apply(edit):
+                self.choose(new_id)
+
+    def _from_library(self, material_id: str) -> None:
+        if self.session.apply(materials.from_library(material_id)):
+            self.choose(material_id)
+
+    def _copy(self) -> None:
+        material = self.current()
+        if material is not None:
+            edit, new_id = materials.copy_material(self.session.project, material.id)
+            if self.session.apply(edit):
+                self.choose(new_id)
+
+    def _remove(self) -> None:
+        material = self.current()
+        if material is None:
+            return
+        try:
+            edit: Any = materials.remove_material(self.session.project, material.id)
+        except AshenError as error:
+            self.asker.tell("This material stays", str(error))
+            return
+        self.session.apply(edit)

@@ -1,0 +1,209 @@
+"""Operating points: powers, air, fans; several per project, the load scaled with one number."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.inspector import FieldForm
+from ashen_bridge.desktop.widgets.asking import Asker
+from ashen_bridge.desktop.widgets.fields import NumberField, QuantityField
+from ashen_bridge.desktop.words import number
+from ashen_bridge.editing import points
+from ashen_bridge.editing.edits import set_values
+from ashen_bridge.model.bodies import Component, Plate
+from ashen_bridge.model.errors import AshenError, ProjectError
+
+
+class PointsDialog(QDialog):
+    """Not modal: the prediction behind it follows every change."""
+
+    def __init__(self, session: Session, asker: Asker, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle("Operating points")
+        self.session, self.asker = session, asker
+        self._shape: tuple[object, ...] = ()
+        self._base: dict[str, float] = {}
+        self.which = QComboBox()
+        self.which.setAccessibleName("Operating point")
+        self.which.activated.connect(lambda at: session.look(point=self.which.itemData(at)))
+        self.scale = NumberField("%", self._scale, name="Load of what it was when this was opened", low=0.0, high=1000.0)
+        self.total = QLabel()
+        self.air = FieldForm(session)
+        self.powers: dict[str, QuantityField] = {}
+        self.fans: dict[str, QuantityField] = {}
+        self._grid = QGridLayout()
+        self._grid.setVerticalSpacing(4)
+        self._grid.setColumnStretch(1, 1)
+        self._lay_out()
+        session.project_changed.connect(self.refresh)
+        session.view_changed.connect(self._other_point)
+        self.resize(780, 640)
+        self._remember()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        head.addWidget(self.which, 1)
+        for words, act in (("New from this…", self._new), ("Remove", self._remove)):
+            button = QPushButton(words)
+            button.clicked.connect(act)
+            head.addWidget(button)
+        load = QHBoxLayout()
+        label = QLabel("Whole load at [%]")
+        label.setBuddy(self.scale)
+        load.addWidget(label)
+        load.addWidget(self.scale)
+        for percent in (50, 75, 100, 120):
+            button = QPushButton(f"{percent} %")
+            button.clicked.connect(partial(self._scale, float(percent)))
+            load.addWidget(button)
+        load.addStretch(1)
+        load.addWidget(self.total)
+        left, right = QWidget(), QWidget()
+        left_column, right_column = QVBoxLayout(left), QVBoxLayout(right)
+        powers = QLabel("Power of each part [W]")
+        powers.setObjectName("section")
+        left_column.addWidget(powers)
+        left_column.addLayout(self._grid)
+        left_column.addStretch(1)
+        note = QLabel("Air that is not given is at ambient. Films hold for the stated orientation.")
+        note.setObjectName("quiet")
+        note.setWordWrap(True)
+        right_column.addWidget(self.air)
+        right_column.addWidget(note)
+        right_column.addStretch(1)
+        row = QHBoxLayout()
+        for side in (left, right):
+            area = QScrollArea()
+            area.setWidget(side)
+            area.setWidgetResizable(True)
+            area.setFrameShape(QFrame.Shape.NoFrame)
+            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            row.addWidget(area, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 12, 12, 12)
+        for layout in (head, load):
+            column.addLayout(layout)
+        column.addLayout(row, 1)
+
+    # ---- what is shown
+
+    def _remember(self) -> None:
+        """Keep the powers that 100 % stands for."""
+        if self.session.project.points:
+            self._base = {name: power.value for name, power in self.session.point.powers_w.items()}
+
+    def _other_point(self) -> None:
+        if self.which.currentData() != self.session.view.point:
+            self._remember()
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Take over the project."""
+        session = self.session
+        if not session.project.points:
+            return
+        listed = [(point.label, point.id) for point in session.project.points]
+        if listed != [(self.which.itemText(n), self.which.itemData(n)) for n in range(self.which.count())]:
+            self.which.clear()
+            for label, name in listed:
+                self.which.addItem(label, name)
+        self.which.setCurrentIndex(self.which.findData(session.view.point))
+        point = session.point
+        parts = [body for body in session.project.device.bodies if isinstance(body, Component)]
+        sinks = [body for body in session.project.device.bodies if isinstance(body, Plate) and body.sink is not None]
+        shape = (point.id, tuple((body.id, body.label) for body in (*parts, *sinks)))
+        if shape != self._shape:
+            self._shape = shape
+            self._build(parts, sinks)
+        for body in parts:
+            self.powers[body.id].show_quantity(point.powers_w.get(body.id))
+        for sink in sinks:
+            self.fans[sink.id].show_quantity(point.fans_percent.get(sink.id))
+        self.air.show_path(f"points.{point.id}")
+        total = sum(power.value for power in point.powers_w.values())
+        base = sum(self._base.values())
+        self.total.setText(f"{number(total, 1)} W in all")
+        self.scale.show_value(round(100 * total / base, 2) if base else 100.0)
+
+    def _build(self, parts: list[Component], sinks: list[Plate]) -> None:
+        while (old := self._grid.takeAt(0)) is not None:
+            if (widget := old.widget()) is not None:
+                widget.deleteLater()
+        self.powers, self.fans = {}, {}
+        row = 0
+        for body in parts:
+            row = self._row(row, body.label, "W", self.powers, body.id, self._set_power)
+        if sinks:
+            heading = QLabel("Fan speed of rated [%]")
+            heading.setObjectName("section")
+            self._grid.addWidget(heading, row, 0, 1, 2)
+            row += 1
+        for sink in sinks:
+            row = self._row(row, sink.label, "%", self.fans, sink.id, self._set_fan)
+
+    def _row(self, row: int, words: str, unit: str, fields: dict[str, QuantityField], name: str, act: Any) -> int:
+        label = QLabel(words)
+        label.setFixedWidth(110)
+        label.setContentsMargins(0, 5, 0, 0)
+        label.setToolTip(words)
+        label.setText(label.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 108))
+        fields[name] = QuantityField(unit, partial(act, name), name=words, low=0.0, optional=True)
+        label.setBuddy(fields[name])
+        self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+        self._grid.addWidget(fields[name], row, 1)
+        return row + 1
+
+    # ---- what is changed
+
+    def _set_power(self, body: str, value: dict[str, Any] | None) -> str:
+        return self.session.attempt(points.set_power(self.session.view.point, body, value))
+
+    def _set_fan(self, plate: str, value: dict[str, Any] | None) -> str:
+        fans = {name: speed.model_dump(mode="json") for name, speed in self.session.point.fans_percent.items()}
+        fans.pop(plate, None)
+        if value is not None:
+            fans[plate] = value
+        return self.session.attempt(set_values("Fan", {f"points.{self.session.view.point}.fans_percent": fans}))
+
+    def _scale(self, percent: float | None, _: bool = False) -> str:
+        if percent is None:
+            return "A percentage is needed here."
+        try:
+            return self.session.attempt(
+                points.scale_load(self.session.project, self.session.view.point, percent / 100, self._base)
+            )
+        except ProjectError as error:
+            return str(error)
+
+    def _new(self) -> None:
+        name = self.asker.text("New operating point", "Name:", f"{self.session.point.label}, changed")
+        if name:
+            edit, new_id = points.new_point(self.session.project, self.session.view.point, name)
+            if self.session.apply(edit):
+                self.session.look(point=new_id)
+
+    def _remove(self) -> None:
+        try:
+            edit = points.remove_point(self.session.project, self.session.view.point)
+        except AshenError as error:
+            self.asker.tell("This operating point stays", str(error))
+            return
+        self.session.apply(edit)

@@ -1,0 +1,126 @@
+"""Dragging heights in the elevation: a part's top is its height, a plate's far edge its thickness, a landing's edge its step."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.words import number
+from ashen_bridge.editing.edits import set_values
+from ashen_bridge.editing.targets import body_path
+from ashen_bridge.geometry.section import CutBody, Section
+from ashen_bridge.model.bodies import Board, Component, Landing, Plate, Substrate
+from ashen_bridge.model.paths import get
+
+STEP_MM, FINE_MM = 0.05, 0.01
+_keys = itertools.count()
+
+
+@dataclass(frozen=True)
+class Grip:
+    """What is held: the value's path, how it changes with height (+1 or −1), and where it was taken hold of [m]."""
+
+    path: str
+    chosen: str
+    label: str
+    sign: float
+    start_mm: float
+    from_m: float
+    merge_key: str
+
+
+class HeightHand:
+    """Editing in one elevation."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._grip: Grip | None = None
+        self.words = ""
+
+    @property
+    def holding(self) -> bool:
+        """Whether an edge is held."""
+        return self._grip is not None
+
+    def press(self, cut: Section, s: float, height: float, near: float) -> None:
+        """Choose what is there and take hold of its edge if there is one within `near` [m]."""
+        self._grip = self.grip_at(cut, s, height, near)
+        if self._grip is not None:
+            self._session.choose(self._grip.chosen)
+            return
+        body = _body_at(cut, s, height)
+        if body is not None:
+            self._session.choose(body_path(self._session.project, self._session.view.build, body.id))
+
+    def grip_at(self, cut: Section, s: float, height: float, near: float) -> Grip | None:
+        """Return the edge that could be held at a place along the cut and a height [m]."""
+        found: list[tuple[float, Grip]] = []
+        bodies = {b.id: b for b in (*self._session.project.device.bodies, *self._session.build.added)}
+        for body in cut.bodies:
+            model = bodies.get(body.id)
+            if model is None or not body.s[0] <= s <= body.s[-1]:
+                continue
+            middle = min(range(len(body.s)), key=lambda n: abs(float(body.s[n]) - s))
+            for outer in (True, False):
+                edge = float((body.high if outer else body.low)[middle])
+                grip = self._grip_of(model, outer, (cut, s), height)
+                if grip is not None and abs(edge - height) <= near:
+                    found.append((abs(edge - height), grip))
+        return min(found, key=lambda one: one[0])[1] if found else None
+
+    def _grip_of(
+        self, model: Board | Substrate | Component | Plate, outer: bool, at: tuple[Section, float], height: float
+    ) -> Grip | None:
+        """Return what an edge of a body means; on the rear, outwards is downwards."""
+        rear = getattr(model, "side", None) == "rear"
+        outwards = outer is not rear
+        root = body_path(self._session.project, self._session.view.build, model.id)
+        key = f"height:{next(_keys)}"
+        way = -1.0 if rear else 1.0
+        if isinstance(model, Board):
+            return None
+        if isinstance(model, Plate) and not outwards:
+            landing = _landing_at(model, *at)
+            if landing is None:
+                return None
+            path = f"{root}.landings.{landing.id}"
+            return Grip(f"{path}.step_mm", path, landing.name or landing.id, way, landing.step_mm.value, height, key)
+        if not outwards:
+            return None
+        field = "height_mm" if isinstance(model, Component) else "thickness_mm"
+        start = float(get(self._session.project, f"{root}.{field}"))
+        return Grip(f"{root}.{field}", root, model.label, way, start, height, key)
+
+    def move(self, height: float, fine: bool) -> None:
+        """Move the edge to a height [m]."""
+        grip = self._grip
+        if grip is None:
+            return
+        step = FINE_MM if fine else STEP_MM
+        value = round(round((grip.start_mm + grip.sign * (height - grip.from_m) * 1e3) / step) * step, 4)
+        name = {"step_mm": "step", "height_mm": "height", "thickness_mm": "thickness"}[grip.path.rsplit(".", 1)[1]]
+        if name != "step":
+            value = max(value, FINE_MM)
+        self.words = f"{grip.label}: {name} {number(value, 2)} mm"
+        self._session.apply(set_values(f"{grip.label}: {name}", {grip.path: value}, grip.merge_key))
+
+    def release(self) -> None:
+        """Let go."""
+        self._grip, self.words = None, ""
+
+
+def _body_at(cut: Section, s: float, height: float) -> CutBody | None:
+    inside = [
+        body for body in cut.bodies if body.s[0] <= s <= body.s[-1] and float(body.low.min()) <= height <= float(body.high.max())
+    ]
+    return min(inside, key=lambda body: float(body.s[-1] - body.s[0])) if inside else None
+
+
+def _landing_at(plate: Plate, cut: Section, s: float) -> Landing | None:
+    x, y = (s * 1e3, cut.cut.at * 1e3) if cut.cut.along == "x" else (cut.cut.at * 1e3, s * 1e3)
+    for landing in plate.landings:
+        x0, y0, x1, y1 = landing.area.bounds
+        if x0 <= x <= x1 and y0 <= y <= y1:
+            return landing
+    return None

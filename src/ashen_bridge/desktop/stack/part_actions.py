@@ -1,0 +1,105 @@
+"""What can be done with what is chosen, as buttons of the inspector."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.editing import create, joining, reshape
+from ashen_bridge.editing.changes import change_make_up
+from ashen_bridge.editing.plain import Edit
+from ashen_bridge.editing.targets import Target
+from ashen_bridge.model.bodies import Component
+from ashen_bridge.model.errors import AshenError
+
+
+@dataclass(frozen=True)
+class PartAction:
+    """One button: words, a tip, and what it does."""
+
+    words: str
+    tip: str
+    act: Callable[[], object]
+
+
+def actions_for(session: Session) -> tuple[PartAction, ...]:
+    """Return what fits what is chosen."""
+    chosen = session.chosen
+    if not chosen:
+        return ()
+    found: list[PartAction] = []
+    bodies = [target for target in chosen if target.kind in ("component", "plate", "substrate")]
+    if bodies and len(bodies) == len(chosen):
+        found += _for_bodies(session, bodies)
+    screws = [target.id for target in chosen if target.kind == "fastener"]
+    if screws and len(screws) == len(chosen):
+        for feel in ("soft", "normal", "hard"):
+            tip = f"Typical force of a screw that feels {feel}, marked assumed"
+            found.append(PartAction(f"Feels {feel}", tip, partial(session.apply, joining.set_feel(screws, feel))))
+    if len(chosen) == 1 and chosen[0].kind == "piece":
+        joint, piece = chosen[0].path.split(".")[3], chosen[0].path.split(".")[5]
+        edit = joining.outline_piece(session.view.build, joint, piece, None)
+        found.append(PartAction("Whole face again", "Let the piece cover its lower faces exactly", partial(session.apply, edit)))
+    if not any(target.kind == "board" for target in chosen):
+        found.append(PartAction("Remove", "Take it out, with all that stands on it (Del)", lambda: _remove(session)))
+    return tuple(found)
+
+
+def _for_bodies(session: Session, bodies: list[Target]) -> list[PartAction]:
+    names = [target.id for target in bodies]
+    joined = {low: joint for joint in session.build.joints for low in joint.lower}
+    bare = [name for name in names if name not in joined]
+    found = []
+    if bare:
+        for what in ("pad", "paste"):
+            tip = f"Put {what} between this and the plate over it"
+            found.append(PartAction(f"{what.capitalize()} on it", tip, partial(_joint, session, bare, what)))
+    else:
+        joints = list(dict.fromkeys(joined[name].id for name in names))
+        if len(joints) > 1:
+            found.append(PartAction("One pad over all", "Join their pads into one piece", partial(one_pad, session)))
+        label = bodies[0].label if len(bodies) == 1 else f"{len(bodies)} parts"
+        edit = joining.remove_joints(session.view.build, joints, label)
+        found.append(PartAction("Nothing on it", "Take out what lies on it", partial(session.apply, edit)))
+    sensed = {sensor.body for sensor in session.project.device.sensors}
+    if len(names) == 1 and names[0] not in sensed:
+        found.append(PartAction("Sensor on it", "A sensor that reads its hottest point", lambda: _sensor(session, names[0])))
+    single = next((body for body in session.project.device.bodies if len(names) == 1 and body.id == names[0]), None)
+    if isinstance(single, Component):
+        for kind, words in (("die", "Bare die"), ("package", "A package"), ("solid", "Solid block")):
+            if single.make_up.type != kind:
+                edit = change_make_up(single, bodies[0].path, kind)
+                found.append(PartAction(f"As: {words.lower()}", "What it is made of inside", partial(session.apply, edit)))
+    return found
+
+
+def _attempt(session: Session, make: Callable[[], Edit]) -> None:
+    try:
+        edit = make()
+    except AshenError as error:
+        session.refused.emit(str(error))
+        return
+    session.apply(edit)
+
+
+def _joint(session: Session, names: list[str], what: str) -> None:
+    _attempt(session, lambda: joining.new_joint(session.project, session.view.build, names, "pad" if what == "pad" else "paste"))
+
+
+def _sensor(session: Session, name: str) -> None:
+    _attempt(session, lambda: create.add_sensor(session.project, name))
+
+
+def _remove(session: Session) -> None:
+    chosen = session.chosen
+    session.choose()
+    session.apply(reshape.remove(chosen))
+
+
+def one_pad(session: Session) -> None:
+    """Join the pads of everything chosen into one piece."""
+    names = {target.id for target in session.chosen}
+    joints = [joint.id for joint in session.build.joints if names & set(joint.lower)]
+    _attempt(session, lambda: joining.span_joint(session.project, session.view.build, joints))
