@@ -12,8 +12,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtWidgets import QApplication
 
 from ashen_bridge.desktop.__main__ import make_application
-from ashen_bridge.desktop.theme import THEMES
+from ashen_bridge.desktop.preferences import Preferences
 from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.section import Cut
 

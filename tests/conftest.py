@@ -3,10 +3,20 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import pytest
 from hypothesis import HealthCheck, settings
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+    from pytestqt.qtbot import QtBot
+
+    from ashen_bridge.desktop.window import MainWindow
+    from ashen_bridge.desktop.workbench import Workbench
+    from ashen_bridge.files.archive import Opened
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 settings.register_profile("steady", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
@@ -20,3 +30,36 @@ def own_home(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Monke
     for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_STATE_HOME"):
         monkeypatch.setenv(name, str(home / name.lower()))
     return home
+
+
+@pytest.fixture
+def bench(qapp: QApplication, tmp_path: Path) -> Iterator[Workbench]:
+    """The program without windows, its settings in a folder of its own."""
+    from ashen_bridge.desktop.preferences import Preferences
+    from ashen_bridge.desktop.theme import load_fonts
+    from ashen_bridge.desktop.workbench import Workbench
+
+    load_fonts()
+    made = Workbench(Preferences(tmp_path / "settings.ini"))
+    made.set_look("light")
+    yield made
+    for window in list(made.windows):
+        window.asker.choose = lambda *_: "Do not save"  # type: ignore[method-assign]
+        window.close()
+
+
+@pytest.fixture
+def opened(qtbot: QtBot, bench: Workbench) -> Callable[..., MainWindow]:
+    """Open a file, a demo or a content in a real window of its own."""
+    from PyQt6.QtCore import Qt
+
+    from ashen_bridge.files.demos import open_anything
+
+    def open_window(where: str = "demo:correlator", content: Opened | None = None) -> MainWindow:
+        window = bench.open(where, content or open_anything(where))
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)
+        window.activateWindow()
+        qtbot.waitUntil(window.isActiveWindow, timeout=30_000)
+        return window
+
+    return open_window

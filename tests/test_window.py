@@ -3,61 +3,22 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
 from itertools import pairwise
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtWidgets import QDoubleSpinBox, QInputDialog, QMessageBox, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QDoubleSpinBox, QPushButton, QToolButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast, load_fonts
+from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast
 from ashen_bridge.desktop.widgets.header import Header
-from ashen_bridge.desktop.window import MainWindow
 from ashen_bridge.files.archive import Opened, open_project, save_project
-from ashen_bridge.files.demos import open_anything
 from devices import FOUR, Card, project
-
-WAIT = 30_000
-
-
-@pytest.fixture
-def opened(qtbot: QtBot) -> Iterator[Callable[..., MainWindow]]:
-    windows: list[MainWindow] = []
-    load_fonts()
-
-    def open_window(where: str = "demo:correlator", content: Opened | None = None) -> MainWindow:
-        window = MainWindow(where, content or open_anything(where))
-        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)
-        windows.append(window)
-        window.show()
-        window.activateWindow()
-        qtbot.waitUntil(window.isActiveWindow, timeout=WAIT)
-        return window
-
-    yield open_window
-    for window in windows:
-        window.session.document.undo_stack.setClean()
-        window.close()
+from windows import WAIT, Opener, press, settled, verdicts
 
 
-def settled(qtbot: QtBot, window: MainWindow) -> None:
-    qtbot.waitUntil(lambda: window.session.state in ("current", "refused"), timeout=WAIT)
-
-
-def verdicts(window: MainWindow) -> list[str]:
-    return [card.value.text() for card in window.verdict.cards if card.isVisible()]
-
-
-def press(qtbot: QtBot, widget: QWidget, key: Qt.Key, times: int = 1) -> None:
-    for _ in range(times):
-        qtbot.keyClick(widget, key)
-
-
-def test_change_the_memory_pads_by_keyboard_undo_save_reopen(
-    qtbot: QtBot, opened: Callable[..., MainWindow], tmp_path: Path
-) -> None:
+def test_change_the_memory_pads_by_keyboard_undo_save_reopen(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
     """The main job: open the demo, thicken the memory pads, read why, take it back, save, reopen: same numbers."""
     window = opened()
     assert verdicts(window), "the first paint already has numbers, from the stored prediction"
@@ -87,7 +48,7 @@ def test_change_the_memory_pads_by_keyboard_undo_save_reopen(
     settled(qtbot, window)
     assert verdicts(window) == after
     path = tmp_path / "mine.ashb"
-    assert window._save_to(path)
+    assert window.files.save_to(path)
     assert not window.session.document.modified
     again = opened(str(path))
     assert verdicts(again) == after, "a saved file opens with its numbers at once"
@@ -95,7 +56,7 @@ def test_change_the_memory_pads_by_keyboard_undo_save_reopen(
     assert verdicts(again) == after
 
 
-def test_clicks_select_and_keys_change_the_overlay(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_clicks_select_and_keys_change_the_overlay(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     plan = window.workspace.plan
@@ -117,7 +78,7 @@ def test_clicks_select_and_keys_change_the_overlay(qtbot: QtBot, opened: Callabl
     assert window.session.joint is not None
 
 
-def test_the_cut_line_is_dragged_and_turned(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_the_cut_line_is_dragged_and_turned(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     plan = window.workspace.plan
@@ -135,7 +96,7 @@ def test_the_cut_line_is_dragged_and_turned(qtbot: QtBot, opened: Callable[..., 
     assert not window.session.document.modified, "looking is never an edit"
 
 
-def test_pieces_are_added_ordered_and_removed(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_pieces_are_added_ordered_and_removed(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     panel = window.workspace.panel
@@ -168,7 +129,7 @@ def test_pieces_are_added_ordered_and_removed(qtbot: QtBot, opened: Callable[...
     assert not window.session.document.modified
 
 
-def test_one_joint_or_the_whole_group(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_one_joint_or_the_whole_group(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     qtbot.mouseClick(window.workspace.panel._scope, Qt.MouseButton.LeftButton)
@@ -180,7 +141,7 @@ def test_one_joint_or_the_whole_group(qtbot: QtBot, opened: Callable[..., MainWi
     assert sheets["pad_l2"] == 1.0
 
 
-def test_washers_and_fan_act(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_washers_and_fan_act(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     force = window.session.assessment.report.fasteners[0].force_n  # type: ignore[union-attr]
@@ -193,20 +154,18 @@ def test_washers_and_fan_act(qtbot: QtBot, opened: Callable[..., MainWindow]) ->
     assert float(verdicts(window)[0].split()[0]) > die + 5
 
 
-def test_builds_are_copied_renamed_and_deleted(
-    qtbot: QtBot, opened: Callable[..., MainWindow], monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_builds_are_copied_renamed_and_deleted(qtbot: QtBot, opened: Opener, monkeypatch: pytest.MonkeyPatch) -> None:
     window = opened()
     settled(qtbot, window)
     header: Header = window.header
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Plan B", True))
+    window.asker.text = lambda *_: "Plan B"  # type: ignore[method-assign]
     header.new_build()
     assert window.session.build.label == "Plan B"
     assert header.builds.currentText() == "Plan B"
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Plan C", True))
+    window.asker.text = lambda *_: "Plan C"  # type: ignore[method-assign]
     header.rename_build()
     assert header.builds.currentText() == "Plan C"
-    monkeypatch.setattr(QMessageBox, "question", lambda *_, **__: QMessageBox.StandardButton.Yes)
+    window.asker.choose = lambda *_: "Delete"  # type: ignore[method-assign]
     header.delete_build()
     assert [build.label for build in window.session.project.builds] == ["As found", "Plan A"]
     settled(qtbot, window)
@@ -219,44 +178,44 @@ def test_builds_are_copied_renamed_and_deleted(
     header.delete_build()
     header.delete_build()
     assert len(window.session.project.builds) == 1, "the last build stays"
-    assert not window.message.isHidden()
+    assert not window.notice.isHidden()
 
 
 def test_a_bad_file_leaves_the_open_project_untouched(
-    qtbot: QtBot, opened: Callable[..., MainWindow], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    qtbot: QtBot, opened: Opener, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     window = opened()
     settled(qtbot, window)
     before, numbers = window.session.project, verdicts(window)
     told: list[str] = []
-    monkeypatch.setattr(QMessageBox, "warning", lambda _, __, text: told.append(text))
+    window.asker.tell = lambda _, text: told.append(text)  # type: ignore[method-assign]
     for name, content in (("cut.ashb", b"PK\x03\x04 broken"), ("words.json", b"{hello"), ("empty.json", b"")):
         path = tmp_path / name
         path.write_bytes(content)
-        assert not window.open_path(str(path))
+        assert not window.files.open_path(str(path))
     assert len(told) == 3
     assert all("\n" not in text for text in told)
     overlapping = tmp_path / "overlap.json"
     save_project(overlapping, project(Card((FOUR[0], FOUR[0]))))
     asked: list[str] = []
 
-    def ask(_: object, __: str, text: str, *___: object) -> QMessageBox.StandardButton:
+    def ask(_: str, text: str, *__: object) -> str:
         asked.append(text)
-        return QMessageBox.StandardButton.Cancel
+        return "Cancel"
 
-    monkeypatch.setattr(QMessageBox, "question", ask)
-    assert not window.open_path(str(overlapping))
+    window.asker.choose = ask  # type: ignore[method-assign]
+    assert not window.files.open_path(str(overlapping))
     assert "overlap by" in asked[0]
     assert window.session.project is before
     assert verdicts(window) == numbers
-    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Open)
-    assert window.open_path(str(overlapping))
+    window.asker.choose = lambda *_: "Open it"  # type: ignore[method-assign]
+    assert window.files.open_path(str(overlapping))
     settled(qtbot, window)
     assert window.session.state == "refused"
     assert "overlap" in window.verdict.refusal.text()
 
 
-def test_a_refused_state_is_said_and_mended_by_undo(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_a_refused_state_is_said_and_mended_by_undo(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     numbers = verdicts(window)
@@ -267,23 +226,21 @@ def test_a_refused_state_is_said_and_mended_by_undo(qtbot: QtBot, opened: Callab
     assert window.session.state == "refused"
     assert "'mem_l1' and 'mem_l2' overlap" in window.verdict.refusal.text()
     assert not window.session.apply(set_values("Nonsense", {"device.bodies.die.height_mm": -1}))
-    assert "out of range" in window.message.text()
+    assert "out of range" in window.notice.words.text()
     window.session.document.undo_stack.undo()
     settled(qtbot, window)
     assert verdicts(window) == numbers
 
 
-def test_unsaved_work_is_asked_about(
-    qtbot: QtBot, opened: Callable[..., MainWindow], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_unsaved_work_is_asked_about(qtbot: QtBot, opened: Opener, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     path = tmp_path / "card.ashb"
     save_project(path, project(Card(FOUR)))
     window = opened(str(path))
     settled(qtbot, window)
     window.workspace.panel.choose_thickness(1.25)
     assert window.windowTitle().startswith("• card.ashb")
-    answers = iter([QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Save])
-    monkeypatch.setattr(QMessageBox, "question", lambda *_: next(answers))
+    answers = iter(["Cancel", "Save"])
+    window.asker.choose = lambda *_: next(answers)  # type: ignore[method-assign]
     window.close()
     assert window.isVisible(), "cancel keeps the window"
     window.close()
@@ -292,7 +249,7 @@ def test_unsaved_work_is_asked_about(
     assert joint.pieces[0].thickness_mm.value == 1.25  # type: ignore[union-attr]
 
 
-def test_the_event_loop_lives_while_the_worker_works(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_the_event_loop_lives_while_the_worker_works(qtbot: QtBot, opened: Opener) -> None:
     """A timer ticks on through predictions; how smoothly is measured by the benchmark, here only that nothing blocks."""
     window = opened()
     settled(qtbot, window)
@@ -310,7 +267,7 @@ def test_the_event_loop_lives_while_the_worker_works(qtbot: QtBot, opened: Calla
     assert window.session.assessment.report.joint_over("mem_l1").contact_fraction == 0.0  # type: ignore[union-attr]
 
 
-def test_findings_lead_to_their_place_and_sensors_unfold(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_findings_lead_to_their_place_and_sensors_unfold(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     window.session.look(build="as_found")
     settled(qtbot, window)
@@ -328,10 +285,10 @@ def test_findings_lead_to_their_place_and_sensors_unfold(qtbot: QtBot, opened: C
         assert widget.accessibleName() or widget.text(), "every button has a name for a screen reader"
 
 
-def test_dark_theme_and_a_small_and_a_bare_project(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_dark_theme_and_a_small_and_a_bare_project(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
-    window.toggle_theme()
-    assert window.theme is THEMES["dark"]
+    window.bench.toggle_theme()
+    assert window.theme == THEMES["dark"]
     window.resize(1280, 800)
     settled(qtbot, window)
     assert not window.grab().isNull()
@@ -377,7 +334,7 @@ def test_ramps_are_monotone_in_lightness_and_themes_complete() -> None:
     assert mechanics == sorted(mechanics, reverse=True)
 
 
-def test_a_worker_that_dies_is_said_and_started_again(qtbot: QtBot, opened: Callable[..., MainWindow]) -> None:
+def test_a_worker_that_dies_is_said_and_started_again(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     process = window.runner._process

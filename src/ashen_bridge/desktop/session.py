@@ -19,7 +19,7 @@ from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.desktop.tasks import Tasks
 from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.targets import Target, targets
-from ashen_bridge.geometry.checks import check_assembly
+from ashen_bridge.geometry.checks import assembly_problems
 from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Component, Side
@@ -237,10 +237,9 @@ class Session(QObject):
             self.result_changed.emit()
             self.request_strip()
             return
-        if self.assessment is not None:
-            self.state = "stale" if self.assessment.report.build == self.view.build else "absent"
-            if self.state == "absent":
-                self.assessment = None
+        self.state = "stale" if self.assessment and self.assessment.report.build == self.view.build else "absent"
+        if self.state == "absent":
+            self.assessment = None
         self.result_changed.emit()
         self._number = self.runner.predict(self.project, self.view.build, self.view.point)
 
@@ -307,10 +306,9 @@ class Session(QObject):
 def _scene(project: Project, build: str) -> Scene | None:
     try:
         resolved = resolve(project, build)
-        check_assembly(resolved)
     except AshenError:
         return None
-    return make_scene(resolved)
+    return make_scene(resolved) if next(assembly_problems(resolved), None) is None else None
 
 
 def _first_view(project: Project) -> View:

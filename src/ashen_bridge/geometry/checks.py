@@ -16,8 +16,12 @@ _COMPUTED_PIECES = {MaterialKind.PAD, MaterialKind.PASTE}
 
 def check_assembly(resolved: ResolvedBuild) -> None:
     """Raise the first `AssemblyError` there is; return if the assembly can be computed."""
-    for problem in assembly_problems(resolved):
-        raise problem
+    problem = next(assembly_problems(resolved), None)
+    if problem is not None:
+        try:
+            raise problem
+        finally:
+            del problem  # else frame and error keep each other alive, and every caller's variables with them
 
 
 def assembly_problems(resolved: ResolvedBuild) -> Iterator[AssemblyError]:

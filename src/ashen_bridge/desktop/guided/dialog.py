@@ -34,14 +34,14 @@ from ashen_bridge.model.project import Project
 _PADS = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
 _QUESTIONS = (
     ("Device", "What is on the bench?", "The kind decides what lies between die and air. Everything can be changed later."),
-    ("Die", "How large is the die?", "The bare, shiny rectangle, or what you guess is under the lid. Calipers are good enough."),
+    ("Die", "How large is the die?", "The bare, shiny rectangle, or your guess of what is under the lid."),
     ("Parts", "How many memory packages stand around it?", "Count those that a pad touches, or should touch."),
     ("Rear", "And on the rear of the board?", "Only those that carry a pad to a backplate."),
-    ("Pads", "What pads are there now?", "Measure at the free edge. A soft one gives under a finger nail, a firm one hardly does."),
+    ("Pads", "What pads are there now?", "Measure at the free edge. A soft one gives under a finger nail."),
     ("Screws", "Which screws hold the cooler?", "Those around the die."),
-    ("Seen", "Which temperatures have you seen?", "The highest under steady load, before any change. Leave open what you do not know."),
+    ("Seen", "Which temperatures have you seen?", "The highest under steady load. Leave open what you do not know."),
     ("Wanted", "What do you want?", "A thickness you think of becomes Plan A beside what is there now."),
-)  # fmt: skip
+)
 
 
 class GuidedDialog(QDialog):

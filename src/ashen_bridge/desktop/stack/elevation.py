@@ -106,17 +106,21 @@ class ElevationView(QWidget):
         return bottom, bottom - self.theme.px(_TOP)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        cut = self.section
         painter = QPainter(self)
+        self._paint(painter, cut)
+        painter.end()  # an error on the way may keep this frame, and the painter with it, alive
+
+    def _paint(self, painter: QPainter, cut: Section | None) -> None:
         painter.fillRect(self.rect(), self.theme.colour("surface"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        cut = self.section
         if cut is None or not cut.bodies:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(self.theme.font(13))
             words = self.session.refusal or ("The cut line misses everything." if cut is not None else "Working…")
             painter.drawText(self.rect().adjusted(20, 0, -20, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
-        scale, extent = self._frozen or (height_scale(cut), self._extent(cut))
+        scale, extent = self._scales(cut)
         chosen = set(self.session.joints)
         for body in sorted(cut.bodies, key=lambda body: body.kind == "plate"):
             self._body(painter, body, scale, extent)
@@ -224,9 +228,13 @@ class ElevationView(QWidget):
         span = f"{number((extent[1] - extent[0]) * 1e3)} mm"
         painter.drawText(foot, Qt.AlignmentFlag.AlignRight, span)
 
-    def _place(self, event: QMouseEvent) -> tuple[float, float]:
+    def _scales(self, cut: Section) -> tuple[HeightScale, tuple[float, float]]:
+        """Return height scale and extent; while an edge is held, those of when it was taken hold of."""
+        return self._frozen or (height_scale(cut), self._extent(cut))
+
+    def _place(self, event: QMouseEvent, cut: Section) -> tuple[float, float]:
         """Return where along the cut [m] and at what height [m] the pointer is."""
-        scale, extent = self._frozen or (height_scale(self.section), self._extent(self.section))
+        scale, extent = self._scales(cut)
         bottom, room = self._room()
         share = (event.position().x() - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1)
         return extent[0] + share * (extent[1] - extent[0]), scale.height((bottom - event.position().y()) / room)
@@ -235,11 +243,10 @@ class ElevationView(QWidget):
         """Select the joint or part that was clicked; while editing, take hold of an upper or lower edge."""
         if event is None or self.section is None or not self.section.bodies:
             return
-        s, height = self._place(event)
+        s, height = self._place(event, self.section)
         if self.session.view.editing:
-            self._frozen = height_scale(self.section), self._extent(self.section)
-            _, near = self._near(event)
-            self.hand.press(self.section, s, height, near)
+            self._frozen = self._scales(self.section)
+            self.hand.press(self.section, s, height, self._near(event, self.section))
             self.update()
             return
         for filling in self.section.fillings:
@@ -251,25 +258,25 @@ class ElevationView(QWidget):
                 self.session.look(selected=body.id)
                 return
 
-    def _near(self, event: QMouseEvent) -> tuple[float, float]:
-        """Return the heights [m] a few pixels below and above the pointer, and the larger distance to the pointer's own."""
-        scale, _ = self._frozen or (height_scale(self.section), self._extent(self.section))
+    def _near(self, event: QMouseEvent, cut: Section) -> float:
+        """Return how much height [m] a few pixels up or down from the pointer are."""
+        scale, _ = self._scales(cut)
         bottom, room = self._room()
         y = event.position().y()
         here = scale.height((bottom - y) / room)
         around = [scale.height((bottom - y + d) / room) for d in (-_GRAB, _GRAB)]
-        return here, max(abs(other - here) for other in around)
+        return max(abs(other - here) for other in around)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.section is None or not self.section.bodies:
             return
         if self.hand.holding and event.buttons() & Qt.MouseButton.LeftButton:
             fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self.hand.move(self._place(event)[1], fine)
+            self.hand.move(self._place(event, self.section)[1], fine)
             return
         if self.session.view.editing:
-            s, height = self._place(event)
-            grip = self.hand.grip_at(self.section, s, height, self._near(event)[1])
+            s, height = self._place(event, self.section)
+            grip = self.hand.grip_at(self.section, s, height, self._near(event, self.section))
             self.setCursor(Qt.CursorShape.SizeVerCursor if grip else Qt.CursorShape.PointingHandCursor)
         else:
             self.unsetCursor()

@@ -102,22 +102,27 @@ class PlanView(QWidget):
         event.accept()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        picture = self.picture
         painter = QPainter(self)
+        self._paint(painter, picture)
+        painter.end()
+
+    def _paint(self, painter: QPainter, picture: PlanPicture | None) -> None:
         painter.fillRect(self.rect(), self.theme.colour("surface"))
         size = (float(self.width()), float(self.height()))
         place = self.placement()
         photo = self.photo.shown()
-        if self.picture is None:
+        if picture is None:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(self.theme.font(14))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY)
         elif photo is not None:
             # Laid over the bare board and under the parts' outlines: one traces on it.
             paint_plan(
-                painter, self.picture, place, self.theme, self._hovered, size, photo=lambda: paint_photo(painter, *photo, place)
+                painter, picture, place, self.theme, self._hovered, size, photo=lambda: paint_photo(painter, *photo, place)
             )
         else:
-            paint_plan(painter, self.picture, place, self.theme, self._hovered, size)
+            paint_plan(painter, picture, place, self.theme, self._hovered, size)
         paint_outlines(painter, self._outlines, self._taken(place), place, self.theme)
         if self.placing is not None:
             paint_hand(painter, self.placing.picture(), place, self.theme, size)

@@ -1,0 +1,71 @@
+"""Helpers to drive the real window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QWidget
+from pytestqt.qtbot import QtBot
+
+from ashen_bridge.desktop.stack.plan import PlanView
+from ashen_bridge.desktop.window import MainWindow
+
+WAIT = 30_000
+Opener = Callable[..., MainWindow]
+NO = Qt.KeyboardModifier.NoModifier
+
+
+def settled(qtbot: QtBot, window: MainWindow) -> None:
+    """Wait until the numbers are final or refused."""
+    qtbot.waitUntil(lambda: window.session.state in ("current", "refused"), timeout=WAIT)
+
+
+def verdicts(window: MainWindow) -> list[str]:
+    """Return what the verdict cards say."""
+    return [card.value.text() for card in window.verdict.cards if card.isVisible()]
+
+
+def press(qtbot: QtBot, widget: QWidget, key: Qt.Key, times: int = 1, modifier: Qt.KeyboardModifier = NO) -> None:
+    """Press a key some times."""
+    for _ in range(times):
+        qtbot.keyClick(widget, key, modifier)
+
+
+def pixel(plan: PlanView, x: float, y: float) -> QPoint:
+    """Return the pixel of a place on the board [mm]."""
+    return plan.placement().point(x, y).toPoint()
+
+
+def drag(
+    qtbot: QtBot,
+    plan: PlanView,
+    start: tuple[float, float],
+    end: tuple[float, float],
+    modifier: Qt.KeyboardModifier = NO,
+    steps: int = 4,
+) -> None:
+    """Drag on the plan from one place to another [mm], in a few moves as a hand does."""
+    left = Qt.MouseButton.LeftButton
+    a, b = pixel(plan, *start), pixel(plan, *end)
+    qtbot.mousePress(plan, left, modifier, a)
+    for n in range(1, steps + 1):
+        at = QPoint(round(a.x() + (b.x() - a.x()) * n / steps), round(a.y() + (b.y() - a.y()) * n / steps))
+        _move(plan, at, modifier)
+    qtbot.mouseRelease(plan, left, modifier, b)
+
+
+def _move(widget: QWidget, at: QPoint, modifier: Qt.KeyboardModifier) -> None:
+    from PyQt6.QtCore import QEvent, QPointF
+    from PyQt6.QtGui import QMouseEvent
+    from PyQt6.QtWidgets import QApplication
+
+    place = QPointF(at)
+    button = Qt.MouseButton.LeftButton
+    event = QMouseEvent(QEvent.Type.MouseMove, place, QPointF(widget.mapToGlobal(at)), button, button, modifier)
+    QApplication.sendEvent(widget, event)
+
+
+def click(qtbot: QtBot, plan: PlanView, x: float, y: float, modifier: Qt.KeyboardModifier = NO) -> None:
+    """Click a place on the board [mm]."""
+    qtbot.mouseClick(plan, Qt.MouseButton.LeftButton, modifier, pixel(plan, x, y))
