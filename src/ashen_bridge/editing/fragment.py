@@ -68,9 +68,14 @@ def read_clipboard(text: str) -> Plain | None:
         data = json.loads(text) if text.lstrip()[:1] == "{" else None
     except (json.JSONDecodeError, RecursionError):
         return None
-    if not isinstance(data, dict) or data.get("what") != MARK or any(key not in data for key in _KEYS):
-        return None
-    return data
+    return data if isinstance(data, dict) and data.get("what") == MARK and _is_whole(data) else None
+
+
+def _is_whole(data: Plain) -> bool:
+    """Return whether every table of a fragment is there and of its kind."""
+    tables = isinstance(data.get("powers_w"), dict) and isinstance(data.get("groups"), dict)
+    lists = [data.get(key) for key in _KEYS if key not in ("powers_w", "groups")]
+    return tables and all(isinstance(one, list) and all(isinstance(item, dict) for item in one) for one in lists)
 
 
 def paste(parts: Plain, build_id: str, dx: float, dy: float) -> Edit:

@@ -59,7 +59,7 @@ def put_part(path: str) -> Edit:
 
     def change(data: Plain) -> None:
         owner = descend(data, path.rsplit(".", 1)[0])
-        carrier = descend(data, path.rsplit(".", 2)[0]) if name == "footprint" and "footprint" not in owner else owner
+        carrier = descend(data, path.rsplit(".", 2)[0]) if path.endswith(".sink.footprint") else owner
         owner[name] = _PARTS[name](carrier)
 
     return edit_project(f"Add {name}", change)

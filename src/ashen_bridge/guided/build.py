@@ -202,7 +202,7 @@ class _Maker:
                     "id": "backplate",
                     "name": "Backplate",
                     "side": "rear",
-                    "footprint": _outline(self.layout.plate),
+                    "footprint": _outline(self.layout.back),
                     "thickness_mm": assumed("backplate_thickness_mm"),
                     "material": "aluminium_alloy",
                 }
@@ -250,7 +250,7 @@ class _Maker:
                 )
             made.append(screw)
         if self.rear:
-            x0, y0, x1, y1 = self.layout.plate
+            x0, y0, x1, y1 = self.layout.back
             seat = typical("memory_height_mm").value + _SQUEEZE * self.pad_mm
             for n, (x, y) in enumerate(((x0 + 3, y0 + 3), (x1 - 3, y1 - 3), (x1 - 3, y0 + 3), (x0 + 3, y1 - 3)), start=1):
                 made.append(

@@ -24,6 +24,7 @@ class Layout:
     parts: dict[str, tuple[str, Box]]
     rear: dict[str, Box]
     plate: Box
+    back: Box
     screws: tuple[tuple[float, float], ...]
 
     def landing(self, side: str) -> Box:
@@ -39,7 +40,7 @@ def lay_out(answers: Answers) -> Layout:
     substrate = (die[0] - _RIM, die[1] - _RIM, die[2] + _RIM, die[3] + _RIM)
     counted: dict[str, int] = {}
     parts: dict[str, tuple[str, Box]] = {}
-    for side, box in around(substrate, PART, answers.around, _GAP, _BETWEEN):
+    for side, box in _around(substrate, answers.around):
         counted[side] = counted.get(side, 0) + 1
         parts[f"{_SIDES[side]}{counted[side]}"] = side, box
     inner = hull([substrate, *(box for _, box in parts.values())])
@@ -47,10 +48,24 @@ def lay_out(answers: Answers) -> Layout:
     edge = 10.0 if answers.kind is not DeviceKind.LIDDED else 22.0
     plate = (inner[0] - edge, inner[1] - edge, inner[2] + edge, inner[3] + edge)
     board_edge = 16.0
-    whole = hull([plate, *rear.values()])
+    back = hull([plate, *((x0 - 8, y0 - 8, x1 + 8, y1 + 8) for x0, y0, x1, y1 in rear.values())])
+    whole = hull([plate, back])
     board = (whole[0] - board_edge, whole[1] - board_edge, whole[2] + board_edge, whole[3] + board_edge)
-    placed = Layout(board, substrate, die, parts, rear, plate, _screws(answers.screws, substrate, parts, plate))
+    placed = Layout(board, substrate, die, parts, rear, plate, back, _screws(answers.screws, substrate, parts, plate))
     return _moved(placed, -board[0], -board[1])
+
+
+def _around(substrate: Box, counts: tuple[int, int, int, int]) -> list[tuple[str, Box]]:
+    """Return the places around the substrate; rows too wide to pass between the columns stand clear of their ends."""
+    left, top, right, bottom = counts
+    columns = around(substrate, PART, (left, 0, right, 0), _GAP, _BETWEEN)
+    places = list(columns)
+    for row in ((0, top, 0, 0), (0, 0, 0, bottom)):
+        length = sum(row) * (PART[1] + _BETWEEN) - _BETWEEN
+        passes = length / 2 + _BETWEEN <= (substrate[2] - substrate[0]) / 2 + _GAP
+        inner = substrate if passes or not columns else hull([substrate, *(box for _, box in columns)])
+        places += around((substrate[0], inner[1], substrate[2], inner[3]), PART, row, _GAP, _BETWEEN)
+    return places
 
 
 def _rear_row(count: int, inner: Box) -> list[Box]:
@@ -91,5 +106,6 @@ def _moved(layout: Layout, dx: float, dy: float) -> Layout:
         {name: (side, by(box)) for name, (side, box) in layout.parts.items()},
         {name: by(box) for name, box in layout.rear.items()},
         by(layout.plate),
+        by(layout.back),
         tuple((round(x + dx, 3), round(y + dy, 3)) for x, y in layout.screws),
     )
