@@ -115,8 +115,8 @@ class Worker:
             wait = False
             try:
                 message = self._connection.recv()
-            except EOFError:
-                message = None
+            except (EOFError, OSError):
+                message = None  # the window is gone
             if message is None:
                 self._closed = True
             elif isinstance(message, PredictRequest):

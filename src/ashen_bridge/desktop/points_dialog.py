@@ -8,7 +8,6 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
-    QDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -22,6 +21,7 @@ from PyQt6.QtWidgets import (
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.inspector import FieldForm
 from ashen_bridge.desktop.widgets.asking import Asker
+from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import NumberField, QuantityField
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing import points
@@ -30,13 +30,11 @@ from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.errors import AshenError, ProjectError
 
 
-class PointsDialog(QDialog):
+class PointsDialog(WorkDialog):
     """Not modal: the prediction behind it follows every change."""
 
     def __init__(self, session: Session, asker: Asker, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("Operating points")
+        super().__init__("Operating points", parent)
         self.session, self.asker = session, asker
         self._shape: tuple[object, ...] = ()
         self._base: dict[str, float] = {}

@@ -6,7 +6,7 @@ import itertools
 from dataclasses import dataclass, replace
 from importlib import resources
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 
 LIGHT = {
     "ground": "#e4dfd7",
@@ -108,6 +108,25 @@ class Theme:
         dark = luminance(background) < 0.2
         return QColor("#ffffff") if dark else QColor("#201d1b")
 
+    def palette(self) -> QPalette:
+        """Return the palette for what no style sheet reaches: drawn widgets, placeholder texts, rich text."""
+        roles = QPalette.ColorRole
+        made = QPalette()
+        for role, name in (
+            (roles.Window, "ground"),
+            (roles.WindowText, "ink"),
+            (roles.Base, "raised"),
+            (roles.Text, "ink"),
+            (roles.Button, "raised"),
+            (roles.ButtonText, "ink"),
+            (roles.PlaceholderText, "quiet"),
+            (roles.Highlight, "ember_soft"),
+            (roles.HighlightedText, "ink"),
+            (roles.Link, "steel"),
+        ):
+            made.setColor(role, self.colour(name))
+        return made
+
     def style_sheet(self) -> str:
         """Return the application style sheet."""
         base = round(BASE_PX * self.scale)
@@ -115,7 +134,7 @@ class Theme:
         for role in sorted(self.roles, key=len, reverse=True):
             text = text.replace(f"@{role}", self.roles[role])
         text = text.replace("@symbols", str(resources.files("ashen_bridge.desktop").joinpath("symbols")).replace("\\", "/"))
-        sizes = {"@base": base, "@small": base - 2, "@large": base + 3, "@control": round(20 * self.scale)}
+        sizes = {"@base": base, "@small": base - 2, "@large": base + 3, "@huge": base + 7, "@control": round(20 * self.scale)}
         for name, size in sizes.items():
             text = text.replace(name, f"{size}px")
         return text

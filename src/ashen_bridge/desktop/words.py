@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 
 def number(value: float, digits: int = 0, sign: bool = False) -> str:
     """Return a number with a fixed number of digits."""
@@ -24,6 +26,22 @@ def length(mm: float) -> str:
 def thickness(mm: float) -> str:
     """Return a stock thickness with as few digits as it needs."""
     return f"{mm:.2f}".rstrip("0").rstrip(".") if mm % 0.5 else f"{mm:.1f}"
+
+
+def measured(value: float, uncertainty: float, unit: str = "") -> str:
+    """Return a number with its standard uncertainty: that in two digits, the number to the same place.
+
+    >>> measured(0.26394, 0.0528, "K/W"), measured(150, 40, "W"), measured(1.1, 0.0)
+    ('0.264 ± 0.053 K/W', '150 ± 40 W', '1.1')
+    """
+    tail = f" {unit}" if unit else ""
+    if uncertainty <= 0:
+        return f"{value:.4g}".replace("-", "−") + tail
+    digits = max(0, 1 - math.floor(math.log10(uncertainty)))
+    spread = f"{uncertainty:.{digits}f}"
+    if digits and spread.endswith("0"):
+        digits, spread = digits - 1, spread[:-1].removesuffix(".")
+    return f"{number(value, digits)} ± {spread}{tail}"
 
 
 def margin(kelvin: float) -> str:

@@ -138,6 +138,7 @@ class Workbench(QObject):
         application = QApplication.instance()
         if isinstance(application, QApplication):
             application.setFont(self.theme.font(13))
+            application.setPalette(self.theme.palette())
             application.setStyleSheet(self.theme.style_sheet())
 
 

@@ -148,7 +148,7 @@ def read_curve(text: str) -> Curve:
     for n, line in enumerate(text.splitlines(), start=1):
         if not line.strip():
             continue
-        if not re.search(r"\d", re.sub(r"mm[²2]", "", line)):
+        if not rows and not re.search(r"\d", re.sub(r"mm[²2]", "", line)):  # a heading
             factor = _unit_in(line) or factor
             continue
         cells = _cells(line)

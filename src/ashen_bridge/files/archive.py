@@ -15,7 +15,9 @@ from ashen_bridge.files.atomic import write_atomically
 from ashen_bridge.files.blobs import BlobStore, default_folder
 from ashen_bridge.files.errors import FileError
 from ashen_bridge.files.migrate import migrate
+from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.refusals import one_line
 
 PROJECT = "project.json"
 SUFFIX = ".ashb"
@@ -79,10 +81,14 @@ def _open_archive(path: Path, store: BlobStore) -> Opened:
     try:
         with zipfile.ZipFile(path) as archive:
             return _read_members(archive, path.name, store)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError) as error:
+    except AshenError:
+        raise
+    except Exception as error:
+        # Opening files is one of the three places that may catch everything: damaged archives fail in many ways.
         if isinstance(error, OSError) and error.strerror:
             raise FileError(f"Cannot read '{path.name}': {error.strerror}.") from error
-        raise FileError(f"'{path.name}' is damaged or cut off: {str(error).rstrip('.') or 'not a complete archive'}.") from error
+        reason = _short(one_line(str(error)).rstrip(".")) or "not a complete archive"
+        raise FileError(f"'{path.name}' is damaged or cut off: {reason}.") from error
 
 
 def _read_members(archive: zipfile.ZipFile, name: str, store: BlobStore) -> Opened:

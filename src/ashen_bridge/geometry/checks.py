@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import combinations
 
-from ashen_bridge.geometry.region import Region, region_of
+from ashen_bridge.geometry.region import Region, region_of, region_of_rect
 from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
 from ashen_bridge.model.errors import AssemblyError, UnsupportedError
+from ashen_bridge.model.footprint import Rect
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.resolve import ResolvedBuild
 
+_POINT = 0.01  # [mm] half width of the spot that stands for a point
 _COMPUTED_PIECES = {MaterialKind.PAD, MaterialKind.PASTE}
 
 
@@ -32,6 +34,7 @@ def assembly_problems(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
     yield from _overlaps(resolved)
     yield from _joints(resolved)
     yield from _held(resolved)
+    yield from _sensors(resolved)
 
 
 def _board(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
@@ -165,3 +168,17 @@ def _held(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                 f"Nothing holds '{plate.id}': no fastener joins it and it is not clamped between two joints.",
                 (plate.id,),
             )
+
+
+def _sensors(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    """A spot or point must lie on the body it reads; sensors of bodies that are not there say nothing."""
+    present = {body.id: body for body in resolved.bodies}
+    for sensor in resolved.device.sensors:
+        body = present.get(sensor.body)
+        place: Region | None = None
+        if sensor.reads == "spot" and sensor.spot is not None:
+            place = region_of_rect(sensor.spot)
+        elif sensor.reads == "point" and sensor.x_mm is not None and sensor.y_mm is not None:
+            place = region_of_rect(Rect(x_mm=sensor.x_mm - _POINT, y_mm=sensor.y_mm - _POINT, w_mm=2 * _POINT, h_mm=2 * _POINT))
+        if body is not None and place is not None and not place & region_of(body.footprint):
+            yield AssemblyError(f"Sensor '{sensor.id}' reads a place beside '{sensor.body}'.", (sensor.body,))

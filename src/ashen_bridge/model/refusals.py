@@ -32,7 +32,7 @@ def explain(error: ValidationError, data: Any) -> str:
     ranked = sorted(error.errors(), key=lambda item: (item["type"] != "extra_forbidden", -len(item["loc"])))
     first = ranked[0]
     kind = first["type"]
-    place = _one_line(place_of(first["loc"][:-1] if kind in ("extra_forbidden", "missing") else first["loc"], data))
+    place = one_line(place_of(first["loc"][:-1] if kind in ("extra_forbidden", "missing") else first["loc"], data))
     if kind == "extra_forbidden":
         text = f"unknown field '{first['loc'][-1]}'{_suggestion(str(first['loc'][-1]), ranked)}"
     elif kind == "missing":
@@ -47,13 +47,13 @@ def explain(error: ValidationError, data: Any) -> str:
         text = f"must be {first['ctx']['expected']}, not '{first['input']}'"
     else:
         text = str(first["msg"])[0].lower() + str(first["msg"])[1:]
-    text = _one_line(text)
+    text = one_line(text)
     if not place:
         return text if text.endswith(".") else f"The project: {text}."
     return f"{place}: {text}".rstrip(".") + "."
 
 
-def _one_line(text: str) -> str:
+def one_line(text: str) -> str:
     """Return text fit for one line: names in a file may hold anything."""
     plain = "".join(c if c.isprintable() else "?" for c in text)
     return plain if len(plain) <= 300 else plain[:297] + "…"

@@ -9,11 +9,12 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
-    QDialog,
+    QApplication,
     QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QListWidget,
     QProgressBar,
     QPushButton,
@@ -26,6 +27,7 @@ from ashen_bridge.desktop.guided.controls import Choices, Counter
 from ashen_bridge.desktop.guided.sketch import Sketch
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import NumberField, TextField
 from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
 from ashen_bridge.guided.fit import fitting
@@ -44,15 +46,13 @@ _QUESTIONS = (
 )
 
 
-class GuidedDialog(QDialog):
+class GuidedDialog(WorkDialog):
     """Emits `finished_project` with a project once the answers are worked through."""
 
     finished_project = pyqtSignal(object)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("New device from questions")
+        super().__init__("New device from questions", parent)
         self.session, self.theme = session, theme
         self.given: dict[str, Any] = Answers().model_dump()
         self._project: Project | None = None
@@ -114,7 +114,7 @@ class GuidedDialog(QDialog):
         column.setContentsMargins(0, 4, 0, 4)
         column.setSpacing(10)
         title = QLabel(question)
-        title.setObjectName("title")
+        title.setObjectName("question")
         title.setWordWrap(True)
         words = QLabel(help_)
         words.setObjectName("quiet")
@@ -133,6 +133,7 @@ class GuidedDialog(QDialog):
         column.addWidget(self.kinds)
         self.name = TextField(partial(self.answer, "name"), name="Name of the device")
         self.name.setPlaceholderText("What you call it")
+        self.name.textEdited.connect(partial(self.answer, "name"))
         column.addWidget(_labelled("Name", self.name))
 
     def _die(self, column: QVBoxLayout) -> None:
@@ -167,7 +168,7 @@ class GuidedDialog(QDialog):
         column.addWidget(self.rear, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _pads(self, column: QVBoxLayout) -> None:
-        options = [*((f"{value:g}", value) for value in _PADS), ("unknown", None)]
+        options = [*((f"{value:g}", value) for value in _PADS), ("?", None)]
         self.pad_now = Choices(options, 1.0, partial(self.answer, "pad_now_mm"), columns=5)
         column.addWidget(_labelled("Thickness [mm]", self.pad_now))
         self.pad_exact = self._number("pad_now_mm", "mm", "Thickness of the pads, measured", optional=True)
@@ -195,7 +196,7 @@ class GuidedDialog(QDialog):
         options = [(wish.value[:1].upper() + wish.value[1:], wish) for wish in Wish]
         self.wishes = Choices(options, Wish.MEMORY, partial(self.answer, "wish"), columns=1, height=42)
         column.addWidget(self.wishes)
-        thicknesses = [*((f"{value:g}", value) for value in _PADS), ("none yet", None)]
+        thicknesses = [*((f"{value:g}", value) for value in _PADS), ("none", None)]
         self.pad_wanted = Choices(thicknesses, None, partial(self.answer, "pad_wanted_mm"), columns=5)
         column.addWidget(_labelled("Pads you think of [mm]", self.pad_wanted))
 
@@ -303,14 +304,25 @@ class GuidedDialog(QDialog):
         self.accept()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Enter goes on to the next question, and builds at the last one."""
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if self.next.isEnabled():
-                self.go(self.pages.currentIndex() + 1)
-            else:
-                self.build()
+        """Enter goes on to the next field or question, and builds at the last one; a refused answer keeps it."""
+        if event is None or event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            super().keyPressEvent(event)
             return
-        super().keyPressEvent(event)
+        page = self.pages.currentWidget()
+        fields = page.findChildren(QLineEdit) if page is not None else []
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QLineEdit) and focus in fields:
+            if focus.property("wrong"):
+                return
+            if focus is not fields[-1]:
+                following = fields[fields.index(focus) + 1]
+                following.setFocus()
+                following.selectAll()
+                return
+        if self.next.isEnabled():
+            self.go(self.pages.currentIndex() + 1)
+        else:
+            self.build()
 
 
 def _labelled(words: str, field: QWidget) -> QWidget:

@@ -8,7 +8,6 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -27,6 +26,7 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.inspector import FieldForm
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.asking import Asker
+from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import TextField
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing import materials
@@ -38,13 +38,11 @@ from ashen_bridge.model.material import Material, MaterialKind
 _COMPUTED = (MaterialKind.SOLID, MaterialKind.PAD, MaterialKind.PASTE)
 
 
-class MaterialsDialog(QDialog):
+class MaterialsDialog(WorkDialog):
     """Not modal: the prediction behind it follows every change."""
 
     def __init__(self, session: Session, theme: Theme, asker: Asker, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("Materials")
+        super().__init__("Materials", parent)
         self.session, self.asker = session, asker
         self._shown = ""
         self.tree = QTreeWidget()

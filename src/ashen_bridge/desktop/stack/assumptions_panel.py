@@ -22,7 +22,7 @@ from ashen_bridge.assess.assumptions import Assumption, assumptions, weigh
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import QuantityField
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.words import measured, number
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.editing.fields import SECTIONS, label_of, unit_of
 from ashen_bridge.model.quantity import Quantity
@@ -226,7 +226,7 @@ def _name(one: Assumption) -> str:
 
 def _value(one: Assumption) -> str:
     unit = unit_of(one.field.rsplit(".", 1)[-1])
-    return f"{one.value:.4g} ± {one.uncertainty:.2g} {unit}".replace("-", "−").strip()
+    return measured(one.value, one.uncertainty, unit)
 
 
 def _effect(one: Assumption) -> str:

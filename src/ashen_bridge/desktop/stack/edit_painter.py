@@ -43,6 +43,8 @@ def paint_outlines(painter: QPainter, outlines: tuple[Outline, ...], taken: list
             rows = (box.top() - high, box.bottom(), box.bottom() - high, box.top())
             columns = (box.left(), box.right() - width, box.center().x() - width / 2)
             at = free_place([QRectF(x, y, width, high) for y in rows for x in columns], taken)
+            if any(at.intersects(box) for box in taken):
+                continue  # no room; the inspector has the figure
             taken.append(at)
             painter.fillRect(at, theme.colour("surface", 0.8))
             painter.setPen(theme.colour("steel"))

@@ -20,7 +20,8 @@ from ashen_bridge.model.bodies import Side
 _GRAB = 7.0  # [px] from the cut line
 _ZOOM = 1.2
 _CLOSEST = 40.0
-_EMPTY = "This project has no board yet.\nPress E to edit, choose Board and draw it; or start from questions (Ctrl+N)."
+_EMPTY = "This project has no board yet.\nStart from questions (Ctrl+N), or press E to draw the device."
+_EMPTY_EDITING = "Nothing here yet. Choose Board above and draw it here: drag its outline, or click for a usual size."
 
 
 class PlanView(QWidget):
@@ -115,7 +116,7 @@ class PlanView(QWidget):
         if picture is None:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(self.theme.font(14))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY_EDITING if self.session.view.editing else _EMPTY)
         elif photo is not None:
             # Laid over the bare board and under the parts' outlines: one traces on it.
             paint_plan(

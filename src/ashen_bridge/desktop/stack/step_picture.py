@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication, QWidget
 
 
@@ -23,8 +23,7 @@ class StepPicture(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        palette = QApplication.palette()
-        ink = palette.windowText().color()
+        ink = QApplication.palette().windowText().color()
         w = self.width()
         plane, top, back, out = 40.0, 8.0, 24.0, 58.0
         edges = [0.06 * w, 0.2 * w, 0.38 * w, 0.62 * w, 0.8 * w, 0.94 * w]
@@ -42,7 +41,7 @@ class StepPicture(QWidget):
             (edges[1], plane),
             (edges[0], plane),
         ]
-        soft = ink.__class__(ink)
+        soft = QColor(ink)
         soft.setAlphaF(0.18)
         painter.setBrush(soft)
         painter.setPen(QPen(ink, 1.2))

@@ -1,0 +1,215 @@
+"""Guided start, materials, operating points and assumptions, driven as a user would."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton
+from pytestqt.qtbot import QtBot
+
+from ashen_bridge.desktop.guided.dialog import GuidedDialog
+from ashen_bridge.desktop.materials.dialog import MaterialsDialog
+from ashen_bridge.desktop.points_dialog import PointsDialog
+from ashen_bridge.desktop.widgets.fields import NumberField
+from ashen_bridge.desktop.window import EMPTY, MainWindow
+from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.files.archive import Opened, open_project
+from ashen_bridge.guided.answers import DeviceKind
+from ashen_bridge.model.project import Project
+from devices import FOUR, Card, project
+from windows import WAIT, Opener, press, settled, verdicts
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+LEFT = Qt.MouseButton.LeftButton
+
+
+def type_into(qtbot: QtBot, field: NumberField, text: str, enter: bool = True) -> None:
+    field.edit.setFocus()
+    field.edit.selectAll()
+    qtbot.keyClicks(field.edit, text)
+    if enter:
+        qtbot.keyClick(field.edit, Qt.Key.Key_Return)
+
+
+def guided(qtbot: QtBot, window: MainWindow) -> GuidedDialog:
+    press(qtbot, window, Qt.Key.Key_N, modifier=CTRL)
+    return window.findChildren(GuidedDialog)[-1]
+
+
+def test_a_device_from_eight_questions_is_computable(qtbot: QtBot, opened: Opener, bench: Workbench, tmp_path: Path) -> None:
+    """A modder's answers by mouse and keys; then numbers, assumptions by weight, one replaced, saved, read again."""
+    window = opened("", Opened(Project.parse(EMPTY)))
+    dialog = guided(qtbot, window)
+    qtbot.mouseClick(dialog.kinds.button(DeviceKind.CARD), LEFT)
+    dialog.name.setFocus()
+    qtbot.keyClicks(dialog.name, "Marsh harrier card")
+    qtbot.mouseClick(dialog.next, LEFT)
+    type_into(qtbot, dialog.die_w, "22.4")
+    qtbot.mouseClick(dialog.next, LEFT)
+    assert "22.4 × 20 mm" in dialog.list.item(1).text()  # type: ignore[union-attr]
+    qtbot.mouseClick(dialog.counters[3].more, LEFT)
+    qtbot.mouseClick(dialog.next, LEFT)
+    for _ in range(2):
+        qtbot.mouseClick(dialog.rear.more, LEFT)
+    qtbot.mouseClick(dialog.next, LEFT)
+    qtbot.mouseClick(dialog.pad_now.button(1.25), LEFT)
+    assert dialog.pad_exact.edit.text() == "1.25"
+    qtbot.mouseClick(dialog.pad_feel.button("soft"), LEFT)
+    qtbot.mouseClick(dialog.next, LEFT)
+    qtbot.mouseClick(dialog.screw_feel.button("hard"), LEFT)
+    qtbot.mouseClick(dialog.next, LEFT)
+    type_into(qtbot, dialog.die_seen, "96")
+    type_into(qtbot, dialog.memory_seen, "104")
+    qtbot.mouseClick(dialog.next, LEFT)
+    assert not dialog.next.isEnabled()
+    qtbot.mouseClick(dialog.pad_wanted.button(1.5), LEFT)
+    assert not dialog.grab().isNull()
+    qtbot.mouseClick(dialog.finish, LEFT)
+    qtbot.waitUntil(lambda: window.session.project.name == "Marsh harrier card", timeout=WAIT)
+    settled(qtbot, window)
+    assert window.session.state == "current", window.session.refusal
+    assert float(verdicts(window)[0].split()[0]) == pytest.approx(96, abs=3), "as hot as it was seen"
+    assert [build.label for build in window.session.project.builds] == ["As found", "Plan A, 1.5 mm"]
+    assert window.session.document.modified, "new work is unsaved work"
+    panel = window.workspace.assumptions
+    qtbot.waitUntil(lambda: any(row.effect_k is not None for row in panel.rows), timeout=WAIT)
+    qtbot.waitUntil(lambda: window.session.tasks.running is None, timeout=WAIT)
+    effects = [row.effect_k for row in panel.rows if row.effect_k is not None]
+    assert effects == sorted(effects, reverse=True), "those that matter most come first"
+    assert effects[0] > 2.0
+    count = len(panel.rows)
+    row = next(n for n, one in enumerate(panel.rows) if one.field == "height_mm" and len(one.paths) == 9)
+    panel.tree.setCurrentItem(panel.tree.topLevelItem(row))
+    assert panel.field is not None
+    type_into(qtbot, panel.field.value, "1.08")
+    heights = [b.height_mm for b in window.session.project.device.bodies if b.id.startswith("mem_") and b.side == "front"]  # type: ignore[union-attr]
+    assert {(h.value, h.origin.value, h.uncertainty) for h in heights} == {(1.08, "measured", 0.03)}  # type: ignore[union-attr]
+    assert len(panel.rows) == count - 1, "measured, it is no assumption any more"
+    path = tmp_path / "harrier.ashb"
+    assert window.files.save_to(path)
+    assert open_project(path).project == window.session.project
+
+
+def test_answers_are_refused_in_place_and_nothing_typed_is_lost(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(Project.parse(EMPTY)))
+    dialog = guided(qtbot, window)
+    dialog.go(1)
+    type_into(qtbot, dialog.die_w, "500")
+    assert "from 1 to 80 mm" in dialog.die_w.wrong
+    assert dialog.die_w.edit.text() == "500"
+    type_into(qtbot, dialog.die_w, "twenty", enter=False)
+    assert "not" in dialog.die_w.wrong
+    assert dialog.given["die_w_mm"] == 20.0
+    dialog.go(6)
+    type_into(qtbot, dialog.die_seen, "21")
+    assert "not above the room" in dialog.die_seen.wrong
+    type_into(qtbot, dialog.die_seen, "185 °F")
+    assert dialog.given["die_seen_c"] == pytest.approx(85.0)
+    for _ in range(12):
+        qtbot.mouseClick(dialog.screws.more, LEFT)
+    assert dialog.given["screws"] == 12, "a counter stops at its end"
+    dialog.reject()
+
+
+def test_guided_start_beside_unsaved_work_opens_another_window(qtbot: QtBot, opened: Opener, bench: Workbench) -> None:
+    from ashen_bridge.editing.edits import set_values
+
+    window = opened("", Opened(project(Card(FOUR))))
+    assert window.session.apply(set_values("Rename", {"name": "Precious"}))
+    dialog = guided(qtbot, window)
+    dialog.build()
+    qtbot.waitUntil(lambda: len(bench.windows) == 2, timeout=WAIT)
+    assert window.session.project.name == "Precious"
+    settled(qtbot, bench.windows[-1])
+    assert bench.windows[-1].session.state == "current"
+
+
+def test_enter_walks_through_the_questions_and_builds(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(Project.parse(EMPTY)))
+    dialog = guided(qtbot, window)
+    for page in range(1, 8):
+        qtbot.keyClick(dialog, Qt.Key.Key_Return)
+        assert dialog.pages.currentIndex() == page
+    qtbot.keyClick(dialog, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: bool(window.session.project.device.bodies), timeout=WAIT)
+
+
+def test_materials_are_chosen_edited_pasted_added_and_removed(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(project(Card(FOUR))))
+    settled(qtbot, window)
+    press(qtbot, window, Qt.Key.Key_M, modifier=CTRL)
+    dialog = window.findChildren(MaterialsDialog)[-1]
+    dialog.choose("pad_medium")
+    editor = dialog.form.editors["materials.pad_medium.conductivity_w_mk"]
+    type_into(qtbot, editor.value, "7.5")  # type: ignore[attr-defined]
+    assert window.session.project.material("pad_medium").conductivity_w_mk.value == 7.5
+    dialog.points.setPlainText("0 0\n10 20\n20 15")
+    assert "must rise" in dialog.wrong.text()
+    assert not dialog.take.isEnabled()
+    dialog.points.setPlainText("0 0\n10 20\nmany")
+    assert "Line 3" in dialog.wrong.text()
+    assert "many" in dialog.points.toPlainText(), "nothing typed is lost"
+    dialog.points.setPlainText("deflection\tkPa\n0\t0\n10\t20\n20\t55")
+    qtbot.mouseClick(dialog.take, LEFT)
+    points = window.session.project.material("pad_medium").compression.points  # type: ignore[union-attr]
+    assert [(p.strain, p.pressure_kpa) for p in points] == [(0, 0), (0.1, 20), (0.2, 55)]
+    dialog.claimed.click()
+    dialog.method.setFocus()
+    dialog.method.selectAll()
+    qtbot.keyClicks(dialog.method, "guarded hot plate")
+    qtbot.keyClick(dialog.method, Qt.Key.Key_Return)
+    source = window.session.project.material("pad_medium").sources[0]
+    assert (source.claimed, source.method) == (True, "guarded hot plate")
+    told: list[str] = []
+    dialog.asker.tell = lambda _, text: told.append(text)  # type: ignore[method-assign]
+    remove = next(button for button in dialog.findChildren(QPushButton) if button.text() == "Remove")
+    qtbot.mouseClick(remove, LEFT)
+    assert "in use" in told[0]
+    dialog.asker.text = lambda *_: "Grey putty pad"  # type: ignore[method-assign]
+    dialog._new(window.session.project.material("pad_medium").kind)
+    assert dialog.current().name == "Grey putty pad"  # type: ignore[union-attr]
+    assert dialog.current().conductivity_w_mk.origin == "assumed"  # type: ignore[union-attr]
+    qtbot.mouseClick(remove, LEFT)
+    assert all(material.name != "Grey putty pad" for material in window.session.project.materials)
+    stock = dialog.form
+    dialog.choose("pad_medium")
+    field = stock.editors["materials.pad_medium.stock_thicknesses_mm"]
+    field.setFocus()
+    field.selectAll()  # type: ignore[attr-defined]
+    qtbot.keyClicks(field, "0.5, 1, 40 mil, 2")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert window.session.project.material("pad_medium").stock_thicknesses_mm == (0.5, 1.0, 1.016, 2.0)
+    settled(qtbot, window)
+    assert window.session.state == "current"
+
+
+def test_operating_points_scale_copy_and_tell_the_total(qtbot: QtBot, opened: Opener) -> None:
+    window = opened()
+    settled(qtbot, window)
+    hot = float(verdicts(window)[0].split()[0])
+    press(qtbot, window, Qt.Key.Key_L, modifier=CTRL)
+    dialog = window.findChildren(PointsDialog)[-1]
+    assert dialog.total.text() == "230.0 W in all"
+    half = next(button for button in dialog.findChildren(QPushButton) if button.text() == "50 %")
+    qtbot.mouseClick(half, LEFT)
+    assert dialog.total.text() == "115.0 W in all"
+    settled(qtbot, window)
+    assert float(verdicts(window)[0].split()[0]) < hot - 15
+    full = next(button for button in dialog.findChildren(QPushButton) if button.text() == "100 %")
+    qtbot.mouseClick(full, LEFT)
+    assert dialog.total.text() == "230.0 W in all", "from half back to the whole"
+    type_into(qtbot, dialog.scale, "-5")
+    assert "at least" in dialog.scale.wrong
+    type_into(qtbot, dialog.powers["die"].value, "200")
+    assert window.session.point.powers_w["die"].value == 200.0
+    dialog.asker.text = lambda *_: "Summer"  # type: ignore[method-assign]
+    dialog._new()
+    assert window.session.view.point == "summer"
+    type_into(qtbot, dialog.air.editors["points.summer.ambient_c"].value, "95 °F")  # type: ignore[attr-defined]
+    assert window.session.point.ambient_c.value == pytest.approx(35.0)
+    dialog._remove()
+    assert window.session.view.point == "correlate", "the one that is left is shown"
+    window.session.look(point="standby")
+    assert dialog.which.currentText() == "Standby"
