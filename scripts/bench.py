@@ -143,11 +143,10 @@ import sys, time
 begin = time.perf_counter()
 from PyQt6.QtCore import QTimer
 from ashen_bridge.desktop.__main__ import make_application
-from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 application = make_application(['bench'])
-window = MainWindow('demo:correlator', open_anything('demo:correlator'))
-window.show()
+window = Workbench().open('demo:correlator', open_anything('demo:correlator'))
 application.processEvents()
 window.grab()
 start = time.perf_counter() - begin

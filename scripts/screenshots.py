@@ -1,68 +1,197 @@
-"""Take the pictures in docs/screenshots from the demo, with the real window on an offscreen display."""
+"""Take the pictures in docs/screenshots from the demo and from a guided start, with the real window on an offscreen display.
+
+Arguments: where to put them (docs/screenshots if nothing is said), then the names of those wanted (all if none).
+"""
 
 from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QPoint
+from PyQt6.QtGui import QPainter, QPixmap
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from ashen_bridge.desktop.__main__ import make_application
+from ashen_bridge.desktop.guided.dialog import GuidedDialog
+from ashen_bridge.desktop.materials.dialog import MaterialsDialog
+from ashen_bridge.desktop.points_dialog import PointsDialog
 from ashen_bridge.desktop.preferences import Preferences
+from ashen_bridge.desktop.widgets.palette import Palette
 from ashen_bridge.desktop.window import MainWindow
 from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.section import Cut
+from ashen_bridge.guided.answers import DeviceKind
+from ashen_bridge.model.bodies import Side
 
 TARGET = Path(__file__).parents[1] / "docs/screenshots"
+DEMO = "demo:correlator"
+
+
+def pump(seconds: float) -> None:
+    """Let the application run for a while."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.01)
 
 
 def settle(window: MainWindow, seconds: float = 60.0) -> None:
-    """Let the application run until numbers and strip are final."""
+    """Let the application run until numbers and strip are final and nothing is worked on."""
     end = time.monotonic() + seconds
     quiet = 0
     while time.monotonic() < end and quiet < 12:
         QApplication.processEvents()
         time.sleep(0.02)
         session = window.session
-        done = session.state == "current" and len(session.strip) >= len(session.thicknesses)
+        done = session.state == "current" and len(session.strip) >= len(session.thicknesses) and session.tasks.running is None
         quiet = quiet + 1 if done or session.state == "refused" else 0
 
 
-def main() -> None:
-    target = Path(sys.argv[1]) if len(sys.argv) > 1 else TARGET
-    wanted = set(sys.argv[2:])
-    target.mkdir(parents=True, exist_ok=True)
-    application = make_application(sys.argv[:1])
-    window = MainWindow("demo:correlator", open_anything("demo:correlator"), THEMES["light"])
-    window.show()
-    session = window.session
+class Camera:
+    """Takes the pictures that are wanted."""
 
-    def shot(name: str) -> None:
-        if wanted and name not in wanted:
+    def __init__(self, target: Path, wanted: set[str]) -> None:
+        self.target, self.wanted = target, wanted
+        target.mkdir(parents=True, exist_ok=True)
+
+    def window(self, window: MainWindow, name: str) -> None:
+        """Take a window once it is at rest."""
+        if not self.wanted or name in self.wanted:
+            settle(window)
+            window.grab().save(str(self.target / f"{name}.png"))
+
+    def over(self, window: MainWindow, sheet: QWidget, name: str) -> None:
+        """Take a sheet or dialog over its window, as they stand on the screen."""
+        if self.wanted and name not in self.wanted:
             return
-        settle(window)
-        window.grab().save(str(target / f"{name}.png"))
+        pump(0.3)
+        whole: QPixmap = window.grab()
+        painter = QPainter(whole)
+        painter.fillRect(whole.rect(), window.theme.colour("ink", 0.28))
+        place = QPoint((whole.width() - sheet.width()) // 2, max((whole.height() - sheet.height()) // 2, 10))
+        painter.drawPixmap(place, sheet.grab())
+        painter.end()
+        whole.save(str(self.target / f"{name}.png"))
 
-    shot("stack-light")
+
+def opened(bench: Workbench) -> MainWindow:
+    """Open the demo in a window of the usual size."""
+    window = bench.open(DEMO, open_anything(DEMO))
+    window.resize(1280, 800)
+    return window
+
+
+def stack(bench: Workbench, camera: Camera) -> None:
+    """The main workspace."""
+    window = opened(bench)
+    session = window.session
+    camera.window(window, "stack-light")
     session.look(overlay="temperature")
-    shot("overlay-temperature")
+    camera.window(window, "overlay-temperature")
     window.workspace.panel.choose_thickness(1.5)
     session.look(overlay="margins")
-    shot("finding-thick-pads")
+    camera.window(window, "finding-thick-pads")
     session.look(overlay="pressure")
-    shot("overlay-pressure")
+    camera.window(window, "overlay-pressure")
     session.look(overlay="bond line", selected="die", cut=Cut("y", 0.109))
-    shot("overlay-bond-line")
-    window.apply_theme(THEMES["dark"])
+    camera.window(window, "overlay-bond-line")
+    bench.set_look("dark")
     session.look(build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
-    shot("stack-dark")
-    window.session.document.undo_stack.setClean()
+    camera.window(window, "stack-dark")
+    finish(bench, window)
+
+
+def editing(bench: Workbench, camera: Camera) -> None:
+    """The device edited, light and dark, and what stands beside it."""
+    window = opened(bench)
+    session = window.session
+    settle(window)
+    window.toggle_editing()
+    session.choose("device.bodies.mem_r2")
+    camera.window(window, "editing-light")
+    window.show_palette()
+    palette = window.findChildren(Palette)[-1]
+    palette.line.setText("mir")
+    camera.over(window, palette, "palette")
+    palette.close()
+    for dialog, name in (
+        (MaterialsDialog(session, window.theme, window.asker, window), "materials"),
+        (PointsDialog(session, window.asker, window), "operating-points"),
+    ):
+        if isinstance(dialog, MaterialsDialog):
+            dialog.choose("pad_medium")
+        dialog.show()
+        camera.over(window, dialog, name)
+        dialog.close()
+    bench.set_look("dark")
+    session.choose("device.bodies.cooler.landings.memory_left")
+    camera.window(window, "editing-dark")
+    session.look(side=Side.REAR)
+    session.choose("device.bodies.mem_b1", "device.bodies.mem_b2")
+    camera.window(window, "editing-rear-dark")
+    finish(bench, window)
+
+
+def guided(bench: Workbench, camera: Camera) -> None:
+    """From questions to assumptions."""
+    window = opened(bench)
+    settle(window)
+    window.start_guided()
+    dialog = window.findChildren(GuidedDialog)[-1]
+    for field, value in {
+        "kind": DeviceKind.CARD,
+        "name": "Marsh harrier card",
+        "die_w_mm": 22.4,
+        "rear": 2,
+        "pad_now_mm": 1.25,
+        "die_seen_c": 96.0,
+        "memory_seen_c": 104.0,
+        "pad_wanted_mm": 1.5,
+    }.items():
+        dialog.answer(field, value)
+    dialog.go(4)
+    camera.over(window, dialog, "guided-start")
+    dialog.build()
+    pump(3.0)
+    made = bench.windows[-1]
+    made.resize(1280, 800)
+    settle(made)
+    pump(1.0)
+    settle(made)
+    tree = made.workspace.assumptions.tree
+    tree.setCurrentItem(tree.topLevelItem(0))
+    camera.window(made, "assumptions")
+    bench.set_look("dark")
+    camera.window(made, "assumptions-dark")
+    finish(bench, made)
+    if window is not made:
+        finish(bench, window)
+
+
+def finish(bench: Workbench, window: MainWindow) -> None:
+    """Close a window without questions and go back to light."""
+    window.asker.choose = lambda *_: "Do not save"  # type: ignore[method-assign]
     window.close()
+    QApplication.processEvents()
+    bench.set_look("light")
+
+
+def main() -> None:
+    for variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
+        os.environ[variable] = tempfile.mkdtemp(prefix="ashen-bridge-pictures-")
+    camera = Camera(Path(sys.argv[1]) if len(sys.argv) > 1 else TARGET, set(sys.argv[2:]))
+    application = make_application(sys.argv[:1])
+    bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
+    bench.set_look("light")
+    for part in (stack, editing, guided):
+        part(bench, camera)
     application.processEvents()
 
 

@@ -120,7 +120,14 @@ def _guide(painter: QPainter, colour: QColor) -> None:
     _lines(painter, (12, 7), (12, 19))
 
 
+def _new(painter: QPainter, colour: QColor) -> None:
+    painter.drawRoundedRect(QRectF(4, 4, 16, 16), 3, 3)
+    _lines(painter, (12, 8.2), (12, 15.8))
+    _lines(painter, (8.2, 12), (15.8, 12))
+
+
 _DRAW = {
+    "new": _new,
     "menu": _menu,
     "pencil": _pencil,
     "find": _find,

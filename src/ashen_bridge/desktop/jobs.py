@@ -59,12 +59,13 @@ class JobRunner(QObject):
             self._outbox.put(CancelRequest(number))
 
     def stop(self) -> None:
-        """End the worker; work in progress is called off."""
+        """End the worker; work in progress is called off. It holds nothing worth waiting for, so the window closes at once."""
         if self._stopped:
             return
         self._stopped = True
         self._outbox.put(None)
         if self._process is not None:
+            self._process.terminate()
             try:
                 self._process.wait(_PATIENCE)
             except subprocess.TimeoutExpired:
@@ -81,8 +82,9 @@ class JobRunner(QObject):
         self._process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
         theirs.close()
         self._outbox: SimpleQueue[Request | CancelRequest | None] = SimpleQueue()
-        self._reader = threading.Thread(target=self._read, args=(ours,), name="results", daemon=True)
         self._writer = threading.Thread(target=_write, args=(ours, self._outbox), name="requests", daemon=True)
+        ending = (ours, self._outbox, self._writer)
+        self._reader = threading.Thread(target=self._read, args=ending, name="results", daemon=True)
         self._reader.start()
         self._writer.start()
 
@@ -95,12 +97,14 @@ class JobRunner(QObject):
         self.busy.emit(True)
         self._outbox.put(request)
 
-    def _read(self, connection: Connection) -> None:
+    def _read(self, connection: Connection, outbox: SimpleQueue[Any], writer: threading.Thread) -> None:
         """Wait for results on a thread of its own; emitting a signal is all it does with Qt."""
         while True:
             try:
                 result = connection.recv()
             except (EOFError, OSError):
+                outbox.put(None)
+                writer.join()  # nobody may be sending while the connection is closed
                 connection.close()
                 if not self._stopped:
                     words = "The worker has stopped unexpectedly; change anything to start it again."

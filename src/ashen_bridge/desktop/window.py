@@ -24,7 +24,7 @@ from ashen_bridge.desktop.widgets.findings import FindingsList
 from ashen_bridge.desktop.widgets.guide import GuideSheet, KeysSheet
 from ashen_bridge.desktop.widgets.header import Header
 from ashen_bridge.desktop.widgets.notice import Notice
-from ashen_bridge.desktop.widgets.palette import Palette
+from ashen_bridge.desktop.widgets.palette import Palette, entries
 from ashen_bridge.desktop.widgets.rail import Rail
 from ashen_bridge.desktop.widgets.status import WorkStatus
 from ashen_bridge.desktop.widgets.undo_list import UndoList
@@ -192,7 +192,15 @@ class MainWindow(QMainWindow):
 
     def show_palette(self) -> None:
         """Let anything be found by its name."""
-        Palette(self).show()
+        Palette(self, entries(self.session, self.command_actions, self._go, self.open_beside)).show()
+
+    def _go(self, path: str, body: str) -> None:
+        """Choose a part that was found by its name."""
+        if self.session.view.editing:
+            self.session.choose(path)
+        else:
+            self.session.look(selected=body)
+        self.workspace.plan.setFocus()
 
     def show_undo_list(self) -> None:
         """Show everything that was done, by name."""

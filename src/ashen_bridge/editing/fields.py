@@ -78,7 +78,7 @@ LABELS = {
     "in_plane_conductivity_w_mk": "Conductivity in plane",
     "max_pressure_kpa": "Highest pressure",
     "max_temperature_c": "Highest temperature",
-    "temperature_exponent": "k falls with T to the power",
+    "temperature_exponent": "k goes with T to the power",
     "spot_w_mm": "Spot, width",
     "spot_h_mm": "Spot, height",
     "kind": "Kind",

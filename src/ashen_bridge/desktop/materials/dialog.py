@@ -30,11 +30,22 @@ from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import TextField
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing import materials
+from ashen_bridge.editing.fields import Field
 from ashen_bridge.editing.typed import TypedError
 from ashen_bridge.library import materials as library
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.material import Material, MaterialKind
 
+_SOLIDS = (MaterialKind.SOLID, MaterialKind.SOLDER, MaterialKind.GRAPHITE)
+_ONLY_FOR = {
+    "youngs_modulus_gpa": _SOLIDS,
+    "poisson_ratio": _SOLIDS,
+    "in_plane_conductivity_w_mk": _SOLIDS,
+    "temperature_exponent": (MaterialKind.SOLID,),
+    "flow": (MaterialKind.PASTE, MaterialKind.PUTTY, MaterialKind.PHASE_CHANGE),
+    "compression": (MaterialKind.PAD, MaterialKind.GRAPHITE),
+    "stock_thicknesses_mm": tuple(kind for kind in MaterialKind if kind is not MaterialKind.GAS),
+}
 _COMPUTED = (MaterialKind.SOLID, MaterialKind.PAD, MaterialKind.PASTE)
 
 
@@ -57,7 +68,7 @@ class MaterialsDialog(WorkDialog):
         self.used = QLabel()
         self.used.setObjectName("quiet")
         self.used.setWordWrap(True)
-        self.form = FieldForm(session, skip=lambda field: field.path.endswith(".kind"))
+        self.form = FieldForm(session, skip=self._beside_the_point)
         self.claimed = QCheckBox("Claimed by the maker, no test method known")
         self.claimed.clicked.connect(lambda _: self._set_source())
         self.source = TextField(lambda _: self._set_source(), name="Source")
@@ -143,6 +154,13 @@ class MaterialsDialog(WorkDialog):
         row.setSpacing(12)
         row.addLayout(left, 2)
         row.addWidget(area, 3)
+
+    def _beside_the_point(self, field: Field) -> bool:
+        """Leave out what says nothing about a material of this kind."""
+        name = field.path.split(".")[2] if field.path.count(".") > 1 else ""
+        material = next((m for m in self.session.project.materials if field.path.startswith(f"materials.{m.id}.")), None)
+        kind = material.kind if material is not None else MaterialKind.SOLID
+        return name == "kind" or (name in _ONLY_FOR and kind not in _ONLY_FOR[name])
 
     # ---- list
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.drawing_tools import PARTS, PLATES, TIPS, WORDS
+from ashen_bridge.desktop.widgets.flow import FlowLayout
 from ashen_bridge.editing.tracing import remove_tracing, show_tracing
 from ashen_bridge.model.records import Tracing
 
@@ -20,16 +21,13 @@ class EditBar(QWidget):
         super().__init__(parent)
         self.session = session
         self.buttons: dict[str, QPushButton] = {}
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
+        row = FlowLayout(self)
         self._tool(row, "choose", "Choose", "Choose, move and size what is there (Esc)")
         self.part = self._menu(row, "Part", PARTS, "Draw a part: drag its outline, or click for a usual size")
         self.plate = self._menu(row, "Plate", PLATES, "Draw a plate: cooler, lid, backplate…")
         self._tool(row, "board", "Board", "Draw the board")
         for name in ("landing", "screw", "hole", "outline"):
             self._tool(row, name, WORDS[name], TIPS[name])
-        row.addStretch(1)
         arrange = QPushButton("Arrange")
         arrange.setProperty("popup", True)
         menu = QMenu(arrange)
@@ -52,7 +50,7 @@ class EditBar(QWidget):
             else:
                 menu.addSeparator()
         arrange.setMenu(menu)
-        row.addWidget(arrange)
+        row.add_right(arrange)
         self._photo = QPushButton("Photo")
         self._photo.setProperty("popup", True)
         self._photo_menu = QMenu(self._photo)
@@ -63,7 +61,7 @@ class EditBar(QWidget):
         session.project_changed.connect(self.refresh)
         self.refresh()
 
-    def _tool(self, row: QHBoxLayout, name: str, words: str, tip: str) -> None:
+    def _tool(self, row: FlowLayout, name: str, words: str, tip: str) -> None:
         button = QPushButton(words)
         button.setCheckable(True)
         button.setToolTip(tip)
@@ -71,7 +69,7 @@ class EditBar(QWidget):
         self.buttons[name] = button
         row.addWidget(button)
 
-    def _menu(self, row: QHBoxLayout, words: str, names: tuple[str, ...], tip: str) -> QPushButton:
+    def _menu(self, row: FlowLayout, words: str, names: tuple[str, ...], tip: str) -> QPushButton:
         button = QPushButton(words)
         button.setCheckable(True)
         button.setProperty("popup", True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen, QTransform
 
-from ashen_bridge.desktop.stack.hand import HANDLES, HandPicture, handle_place
+from ashen_bridge.desktop.stack.hand import HANDLES, HandPicture, handle_place, shown_handles
 from ashen_bridge.desktop.stack.plan_model import Outline
 from ashen_bridge.desktop.stack.plan_painter import Placement, free_place
 from ashen_bridge.desktop.theme import Theme
@@ -64,7 +64,10 @@ def paint_hand(painter: QPainter, hand: HandPicture, place: Placement, theme: Th
     if hand.handles is not None:
         painter.setPen(QPen(theme.colour("ember"), 1.4))
         painter.setBrush(theme.colour("raised"))
+        seen = place.rect(hand.handles)
         for handle in HANDLES:
+            if handle not in shown_handles(seen.width(), seen.height()):
+                continue
             at = place.point(*handle_place(hand.handles, handle))
             painter.drawRect(QRectF(at.x() - _HALF, at.y() - _HALF, 2 * _HALF, 2 * _HALF))
     if hand.band is not None:

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 GRID_MM = 0.5
 NUDGE_MM, BIG_NUDGE_MM = 0.1, 1.0
 _SNAP_PX, _HANDLE_PX, _START_PX = 7.0, 9.0, 4.0
+_SMALL_PX, _TINY_PX = 34.0, 20.0
 
 Handle = tuple[int, int]
 HANDLES: tuple[Handle, ...] = tuple((i, j) for i in (-1, 0, 1) for j in (-1, 0, 1) if (i, j) != (0, 0))
@@ -62,6 +63,15 @@ def handle_place(box: Box, handle: Handle) -> tuple[float, float]:
     return (x0 + x1) / 2 + handle[0] * (x1 - x0) / 2, (y0 + y1) / 2 + handle[1] * (y1 - y0) / 2
 
 
+def shown_handles(width: float, height: float) -> tuple[Handle, ...]:
+    """Return the handles for which a box of this size [px] has room: on a small one only the corners, on a tiny one one."""
+    if min(width, height) < _TINY_PX:
+        return ((1, 1),)
+    if min(width, height) < _SMALL_PX:
+        return tuple(handle for handle in HANDLES if handle[0] and handle[1])
+    return HANDLES
+
+
 class Hand:
     """Editing on one plan."""
 
@@ -95,9 +105,11 @@ class Hand:
         box = self.picture().handles
         if box is None:
             return None
-        for handle in HANDLES:
+        seen = place.rect(box)
+        reach = min(_HANDLE_PX, max(seen.width(), seen.height()) / 4)
+        for handle in shown_handles(seen.width(), seen.height()):
             at = place.point(*handle_place(box, handle))
-            if abs(at.x() - pixel.x()) <= _HANDLE_PX and abs(at.y() - pixel.y()) <= _HANDLE_PX:
+            if abs(at.x() - pixel.x()) <= reach and abs(at.y() - pixel.y()) <= reach:
                 return handle
         return None
 

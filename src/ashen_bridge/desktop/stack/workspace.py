@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QSplitter,
@@ -27,6 +26,7 @@ from ashen_bridge.desktop.stack.joint_panel import JointPanel
 from ashen_bridge.desktop.stack.photo import PlacingHand
 from ashen_bridge.desktop.stack.plan import PlanView
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.flow import FlowLayout
 from ashen_bridge.model.bodies import Side
 
 RIGHT_WIDTH = 412
@@ -65,17 +65,14 @@ class StackWorkspace(QWidget):
         self.refresh()
 
     def _left(self) -> QWidget:
-        bar = QHBoxLayout()
-        bar.setSpacing(4)
-        bar.addWidget(_heading("Show"))
+        bar = FlowLayout()
         for at, name in enumerate(OVERLAYS):
             bar.addWidget(self._toggle(self._overlays, at, name.capitalize(), f"Show {name} in the plan ({at + 1})"))
-        bar.addStretch(1)
         self.edit = QPushButton("Edit device")
         self.edit.setCheckable(True)
         self.edit.setToolTip("Move, size, draw and describe the device itself (E)")
         self.edit.clicked.connect(self._actions["edit_mode"].trigger)
-        bar.addWidget(self.edit)
+        bar.add_right(self.edit)
         for at, side in enumerate(Side):
             words = "the front" if side is Side.FRONT else "the rear, turned over like the board in the hand"
             bar.addWidget(self._toggle(self._sides, at, side.value.capitalize(), f"Show {words} (F)"))
@@ -140,7 +137,7 @@ class StackWorkspace(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
-        self._right_side.setFixedWidth(round(RIGHT_WIDTH * max(theme.scale, 0.9)))
+        self._right_side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
         for view in (self.plan, self.elevation, self.panel, self.descent, self.inspector, self.assumptions):
             view.set_theme(theme)
 
@@ -166,12 +163,6 @@ class StackWorkspace(QWidget):
             {"joint": self.panel.refresh, "part": self.inspector.refresh, "assumptions": self.assumptions.refresh}[view.page]()
         self._overlays.button(OVERLAYS.index(self.session.view.overlay)).setChecked(True)
         self._sides.button(list(Side).index(self.session.view.side)).setChecked(True)
-
-
-def _heading(words: str) -> QLabel:
-    label = QLabel(words)
-    label.setObjectName("heading")
-    return label
 
 
 def _scrolled(inside: QWidget) -> QScrollArea:

@@ -111,7 +111,7 @@ class FindingsList(QListWidget):
         self.viewport().update()
 
     def sizeHint(self) -> QSize:
-        return QSize(600, 4 + round(self.theme.px(_ROW)) * min(max(self.count(), 1), 3))
+        return QSize(600, 4 + round(self.theme.px(_ROW)) * min(max(self.count(), 1), 3 if self.theme.scale < 1.2 else 2))
 
     def refresh(self) -> None:
         """Take over the session's findings; those of an older state are greyed until the new ones are there."""

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from importlib import resources
+from typing import Any
 
-from PyQt6.QtGui import QAction
+from PyQt6.QtGui import QAction, QTextBlockFormat, QTextCursor, QTextDocument
 from PyQt6.QtWidgets import QGridLayout, QLabel, QScrollArea, QTextBrowser, QWidget
 
 from ashen_bridge.desktop.actions import GROUPS, SPECS, shown_keys
 from ashen_bridge.desktop.widgets.sheet import Sheet
 
+_PROPORTIONAL: Any = QTextBlockFormat.LineHeightTypes.ProportionalHeight.value
 _MOUSE = (
     ("Wheel", "Zoom the plan about the pointer"),
     ("Middle button", "Push the plan about"),
@@ -28,14 +30,30 @@ def guide_text(page: str) -> str:
     return resources.files("ashen_bridge.desktop.guide").joinpath(f"{page}.md").read_text(encoding="utf-8")
 
 
+def _air(document: QTextDocument | None) -> None:
+    """Put room between paragraphs; Markdown brings none of its own."""
+    if document is None:
+        return
+    document.setDocumentMargin(16)
+    block = document.begin()
+    while block.isValid():
+        cursor = QTextCursor(block)
+        form = cursor.blockFormat()
+        form.setBottomMargin(10)
+        form.setLineHeight(118, _PROPORTIONAL)
+        cursor.setBlockFormat(form)
+        block = block.next()
+
+
 class GuideSheet(Sheet):
     """One guide page."""
 
     def __init__(self, page: str, over: QWidget) -> None:
-        super().__init__(over, (0.56, 0.8), "Guide")
+        super().__init__(over, (0.56, 0.66), "Guide")
         self.text = QTextBrowser()
         self.text.setAccessibleName("Guide")
         self.text.setMarkdown(guide_text(page))
+        _air(self.text.document())
         self.column.addWidget(self.text)
         self.setFocusProxy(self.text)
 
@@ -49,16 +67,17 @@ class KeysSheet(Sheet):
         grid = QGridLayout(inside)
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(3)
-        listed = [("", group) for group in GROUPS]
-        rows: list[tuple[str, str]] = []
-        for _, group in listed:
-            rows.append(("", group))
-            rows += [(shown_keys(actions[s.name]), s.words.rstrip("…")) for s in SPECS if s.group == group and s.keys]
-        rows.append(("", "Mouse and more"))
-        rows += list(_MOUSE)
-        half = (len(rows) + 1) // 2
-        for n, (keys, words) in enumerate(rows):
-            row, column = n % half, 2 * (n // half)
+        sections: list[list[tuple[str, str]]] = []
+        for group in GROUPS:
+            found = [(shown_keys(actions[s.name]), s.words.rstrip("…")) for s in SPECS if s.group == group and s.keys]
+            sections.append([("", group), *found])
+        sections.append([("", "Mouse and more"), *_MOUSE])
+        total = sum(len(section) for section in sections)
+        columns: list[list[tuple[str, str]]] = [[], []]
+        for section in sections:
+            columns[0 if len(columns[0]) + len(section) <= total / 2 + 3 and not columns[1] else 1] += section
+        rows = [(n, 2 * at, row) for at, column in enumerate(columns) for n, row in enumerate(column)]
+        for row, column, (keys, words) in rows:
             left, right = QLabel(keys), QLabel(words)
             left.setObjectName("big" if not keys else "heading")
             right.setObjectName("section" if not keys else "")

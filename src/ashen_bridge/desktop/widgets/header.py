@@ -171,6 +171,6 @@ class Header(QWidget):
 def _switch(name: str) -> QComboBox:
     box = QComboBox()
     box.setAccessibleName(name)
-    box.setMinimumContentsLength(11)
+    box.setMinimumContentsLength(9)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     return box

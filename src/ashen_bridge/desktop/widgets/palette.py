@@ -6,18 +6,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QLineEdit, QTreeWidget, QTreeWidgetItem
+from PyQt6.QtGui import QAction, QKeyEvent
+from PyQt6.QtWidgets import QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QWidget
 
 from ashen_bridge.desktop.actions import SPECS, shown_keys
+from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.widgets.sheet import Sheet
 from ashen_bridge.files.recent import recent_files
-
-if TYPE_CHECKING:
-    from ashen_bridge.desktop.window import MainWindow
 
 _MOST = 60
 
@@ -56,10 +53,9 @@ def score(typed: str, words: str) -> int | None:
 class Palette(Sheet):
     """Everything by name."""
 
-    def __init__(self, window: MainWindow) -> None:
-        super().__init__(window, (0.5, 0.62), "Find a command, part or file")
-        self._window = window
-        self._entries = list(_entries(window))
+    def __init__(self, over: QWidget, entries: list[Entry]) -> None:
+        super().__init__(over, (0.5, 0.62), "Find a command, part or file")
+        self._entries = entries
         self.line = QLineEdit()
         self.line.setPlaceholderText("Type what you want to do, or the name of a part, build or file")
         self.line.setAccessibleName("What to find")
@@ -69,6 +65,12 @@ class Palette(Sheet):
         self.found.setHeaderHidden(True)
         self.found.setRootIsDecorated(False)
         self.found.setColumnCount(3)
+        self.found.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        header = self.found.header()
+        if header is not None:
+            header.setStretchLastSection(False)
+            for column, mode in enumerate((QHeaderView.ResizeMode.Stretch, *[QHeaderView.ResizeMode.ResizeToContents] * 2)):
+                header.setSectionResizeMode(column, mode)
         self.found.setAccessibleName("Found")
         self.found.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.found.itemClicked.connect(lambda item: self._run(item))
@@ -87,8 +89,6 @@ class Palette(Sheet):
             item.setTextAlignment(2, Qt.AlignmentFlag.AlignRight)
             self.found.addTopLevelItem(item)
         self.found.setCurrentItem(self.found.topLevelItem(0))
-        for column, share in ((0, 0.62), (1, 0.18), (2, 0.14)):
-            self.found.setColumnWidth(column, round(share * 0.5 * self._window.width()))
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Arrows move in the list while typing goes on; Enter does what is marked."""
@@ -112,8 +112,10 @@ class Palette(Sheet):
             entry.act()
 
 
-def _entries(window: MainWindow) -> list[Entry]:
-    actions, session = window.command_actions, window.session
+def entries(
+    session: Session, actions: dict[str, QAction], go: Callable[[str, str], object], open_file: Callable[[str], object]
+) -> list[Entry]:
+    """Return everything there is to find. `go` gets the path and id of a part, `open_file` the name of a file."""
     found = [
         Entry(spec.words.rstrip("…"), spec.group, shown_keys(actions[spec.name]), actions[spec.name].trigger)
         for spec in SPECS
@@ -121,7 +123,7 @@ def _entries(window: MainWindow) -> list[Entry]:
     ]
     shown = ("component", "plate", "substrate", "fastener")
     found += [
-        Entry(target.label, target.kind.capitalize(), "", partial(_go, window, target.path, target.id))
+        Entry(target.label, target.kind.capitalize(), "", partial(go, target.path, target.id))
         for target in session.targets()
         if target.kind in shown
     ]
@@ -130,16 +132,8 @@ def _entries(window: MainWindow) -> list[Entry]:
     for point in session.project.points:
         found.append(Entry(point.label, "Operating point", "", partial(session.look, point=point.id)))
     for path in recent_files():
-        found.append(Entry(path.name, "Recent file", _shortened(path), partial(window.open_beside, str(path))))
+        found.append(Entry(path.name, "Recent file", _shortened(path), partial(open_file, str(path))))
     return found
-
-
-def _go(window: MainWindow, path: str, body: str) -> None:
-    if window.session.view.editing:
-        window.session.choose(path)
-    else:
-        window.session.look(selected=body)
-    window.workspace.plan.setFocus()
 
 
 def _shortened(path: Path) -> str:

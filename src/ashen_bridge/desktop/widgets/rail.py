@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QAction, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
@@ -27,10 +27,10 @@ class _Step(QWidget):
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 0, 6, 0), 7, 7)
         painter.setBrush(self.theme.colour("ember"))
         painter.drawRoundedRect(QRectF(0, 12, 4, self.height() - 24), 2, 2)
-        icon(self.symbol, self.theme.colour("ink")).paint(painter, self.rect().adjusted(0, 9, 0, -25))
+        icon(self.symbol, self.theme.colour("ink")).paint(painter, QRect(0, 8, self.width(), 26))
         painter.setFont(self.theme.font(12, bold=True))
         painter.setPen(self.theme.colour("ink"))
-        painter.drawText(self.rect().adjusted(0, 38, 0, 0), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, self.name)
+        painter.drawText(self.rect().adjusted(0, 36, 0, 0), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, self.name)
 
 
 class Rail(QWidget):
@@ -47,7 +47,7 @@ class Rail(QWidget):
         for step in self._steps:
             column.addWidget(step)
         column.addStretch(1)
-        self._tools = {"palette": "find", "guide": "guide"}
+        self._tools = {"new_guided": "new", "palette": "find", "guide": "guide"}
         for name in self._tools:
             button = QToolButton()
             button.setObjectName("rail")

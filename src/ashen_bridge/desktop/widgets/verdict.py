@@ -41,13 +41,13 @@ class _Card(QFrame):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._session, self._body = session, ""
-        self._looks: tuple[str, str, bool] | None = None
+        self._looks: tuple[str, str, float, bool] | None = None
         self.name, self.value, self.margin = QLabel(), QLabel(), QLabel()
         self.name.setObjectName("quiet")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(11, 6, 11, 6)
         layout.setSpacing(1)
-        self.setMinimumHeight(70)
+        self.setMinimumHeight(70)  # until the theme is known
         layout.addWidget(self.name)
         layout.addWidget(self.value)
         layout.addWidget(self.margin)
@@ -66,16 +66,17 @@ class _Card(QFrame):
 
     def _dress(self, state: str, theme: Theme, stale: bool) -> None:
         """Set colours and border; style sheets are costly, so only when something changed."""
-        looks = (state, theme.name, stale)
+        looks = (state, theme.name, theme.scale, stale)
         if looks == self._looks:
             return
         self._looks = looks
+        self.setMinimumHeight(round(theme.px(70)))
         self.setProperty("state", state)
         self.style().unpolish(self)
         self.style().polish(self)
         value = "stale" if stale else {"bad": "bad", "near": "warn", "good": "ink", "none": "ink"}[state]
         below = "stale" if stale else {"bad": "bad", "near": "warn", "good": "good", "none": "quiet"}[state]
-        self.value.setStyleSheet(f"font-size: 19px; font-weight: bold; color: {theme.roles[value]};")
+        self.value.setStyleSheet(f"font-size: {round(theme.px(19))}px; font-weight: bold; color: {theme.roles[value]};")
         self.margin.setStyleSheet(f"color: {theme.roles[below]};")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
