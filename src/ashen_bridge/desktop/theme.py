@@ -104,9 +104,10 @@ class Theme:
         return QColor(*(round(a + t * (b - a)) for a, b in zip(calm.getRgb()[:3], hot.getRgb()[:3], strict=True)))
 
     def ink_on(self, background: QColor) -> QColor:
-        """Return black or white ink, whichever reads better on `background`."""
-        dark = luminance(background) < 0.2
-        return QColor("#ffffff") if dark else QColor("#201d1b")
+        """Return the ink that reads best on `background`; near the middle only pure black or white reach 4.5 : 1."""
+        inks = [QColor(name) for name in ("#ffffff", "#201d1b", "#000000")]
+        good = [ink for ink in inks if contrast(ink, background) >= 4.5]
+        return good[0] if good else max(inks, key=lambda ink: contrast(ink, background))
 
     def palette(self) -> QPalette:
         """Return the palette for what no style sheet reaches: drawn widgets, placeholder texts, rich text."""

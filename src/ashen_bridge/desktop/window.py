@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -77,6 +78,7 @@ class MainWindow(QMainWindow):
         bench.theme_changed.connect(self.set_theme)
         self._follow_document()
         self.set_theme(self.theme)
+        self._order_focus()
         self.resize(1280, 800)
         for name, restore in (("window", self.restoreGeometry), ("stack", self.workspace.split.restoreState)):
             state = bench.preferences.layout(name)
@@ -108,6 +110,17 @@ class MainWindow(QMainWindow):
 
     def sizeHint(self) -> QSize:
         return QSize(1280, 800)
+
+    def _order_focus(self) -> None:
+        """Let Tab go as one reads: header, verdict, workspace, findings, and the rail last."""
+        chain = [
+            widget
+            for part in (self.header, self.notice, self.verdict, self.workspace, self.findings, self.rail)
+            for widget in (part, *part.findChildren(QWidget))
+            if widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+        ]
+        for one, following in pairwise(chain):
+            QWidget.setTabOrder(one, following)
 
     # ---- actions
 
