@@ -306,6 +306,12 @@ def test_the_palette_finds_commands_parts_and_files(qtbot: QtBot, opened: Opener
     assert window.session.view.build == "as_found"
     find("heron")
     assert bench.windows[-1].session.document.path == path
+    bench.windows[-1].close()
+    window.header._list_recent()
+    menu = window.header.recent
+    assert [action.text() for action in menu.actions()] == ["heron_card.ashb"]
+    menu.actions()[0].trigger()
+    assert bench.windows[-1].session.document.path == path
     press(qtbot, window, Qt.Key.Key_K, modifier=CTRL)
     palette = window.findChildren(Palette)[-1]
     qtbot.keyClicks(palette.line, "xyzzyx")

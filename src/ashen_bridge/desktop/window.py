@@ -72,6 +72,7 @@ class MainWindow(QMainWindow):
         self.status = WorkStatus(self.session)
         self._lay_out()
         self.session.refused.connect(self.notice.say)
+        self.header.file_wanted.connect(self.open_beside)
         self.session.document_replaced.connect(self._follow_document)
         self.session.view_changed.connect(self._enable)
         self.files.renamed.connect(self._show_title)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSignalBlocker, QSize, Qt
+from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton, QWidget
 
@@ -12,13 +12,16 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.editing import edits
+from ashen_bridge.files.recent import recent_files
 from ashen_bridge.model.bodies import Plate
 
 DELETE, KEEP = "Delete", "Keep"
 
 
 class Header(QWidget):
-    """What is looked at, and how to change it."""
+    """What is looked at, and how to change it. `file_wanted` asks for a recent file by its name."""
+
+    file_wanted = pyqtSignal(str)
 
     def __init__(
         self, session: Session, theme: Theme, actions: dict[str, QAction], asker: Asker, parent: QWidget | None = None
@@ -95,8 +98,22 @@ class Header(QWidget):
             for spec in SPECS:
                 if spec.group == group:
                     inner.addAction(self._actions[spec.name])
+            if group == "File":
+                self.recent = QMenu("Recent files", inner)
+                inner.addMenu(self.recent)
+                inner.aboutToShow.connect(self._list_recent)
             menu.addMenu(inner)
         return menu
+
+    def _list_recent(self) -> None:
+        """List the files that were opened last, newest first."""
+        self.recent.clear()
+        for path in recent_files():
+            action = self.recent.addAction(path.name)
+            if action is not None:
+                action.setToolTip(str(path))
+                action.triggered.connect(lambda _, path=path: self.file_wanted.emit(str(path)))
+        self.recent.setEnabled(not self.recent.isEmpty())
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
