@@ -250,6 +250,9 @@ def test_fasteners_by_feel_kind_and_spring(qtbot: QtBot, opened: Opener) -> None
     add = next(b for b in window.workspace.inspector.findChildren(QPushButton) if "spring" in b.text())
     qtbot.mouseClick(add, Qt.MouseButton.LeftButton)
     assert fastener().spring.wire_mm.value == 1.0  # type: ignore[attr-defined]
+    assert "11.9 N/mm" in window.workspace.inspector._kind.text()
+    settled(qtbot, window)
+    assert window.session.state == "current", "and it is computed with"
     kind = field(window, "spring_0.kind")
     assert isinstance(kind, ChoiceField)
     kind.setCurrentIndex(kind.findData("fixed"))

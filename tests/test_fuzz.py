@@ -177,7 +177,7 @@ def test_archives_of_anything(tmp_path_factory: pytest.TempPathFactory, members:
         for name, content in dict(members).items():
             try:
                 archive.writestr(name or "x", content)
-            except (ValueError, UnicodeEncodeError):
+            except (ValueError, UnicodeEncodeError, IndexError):
                 continue
     with pytest.raises(AshenError) as caught:
         open_project(path)

@@ -251,7 +251,15 @@ def test_kinds_and_standing_change_with_what_they_need() -> None:
 
 def test_optional_parts_come_with_typical_numbers_or_a_reason() -> None:
     sprung = optional.put_part("device.fasteners.spring_0.spring").change(BASE)
-    assert optional.take_part("device.fasteners.spring_0.spring").change(sprung) == BASE
+    screw = sprung.device.fasteners[0]
+    assert screw.rate_n_mm is None, "a measured spring says its rate itself"
+    # k = G·d⁴/(8·D³·n) (Shigley, ch. 10): 79300·1⁴/(8·5.5³·5) = 79300/6655 = 11.92 N/mm.
+    assert screw.spring is not None
+    assert screw.spring.rate == pytest.approx(79300 / 6655)
+    back = changes.change_value(sprung, "now", "device.fasteners.spring_0.rate_n_mm", {"value": 12.0}, "Rate").change(sprung)
+    assert back == BASE, "a typed rate takes its place"
+    both = optional.put_part("device.bodies.plate.sink.footprint").change(BASE)
+    assert optional.take_part("device.bodies.plate.sink.footprint").change(both) == BASE
     sunk = optional.put_part("device.bodies.plate.sink.footprint").change(BASE)
     assert body(sunk, "plate").sink.footprint == body(BASE, "plate").footprint  # type: ignore[union-attr]
     with pytest.raises(ProjectError, match="draw it in the plan"):

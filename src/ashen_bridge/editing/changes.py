@@ -29,6 +29,8 @@ def change_value(project: Project, build_id: str, path: str, value: Any, label: 
     steps = path.split(".")
     if path.startswith("device.fasteners.") and steps[-1] == "kind":
         return _fastener_kind(path, str(value))
+    if path.startswith("device.fasteners.") and steps[-1] == "rate_n_mm" and value is not None:
+        return set_values(label, {path: value, f"{path.rsplit('.', 1)[0]}.spring": None})
     if steps[-1] == "on" and value in ("floating", "case", "ground"):
         return _standing(project, build_id, path, str(value))
     return set_values(label, {path: value})

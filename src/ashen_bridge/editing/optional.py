@@ -61,6 +61,8 @@ def put_part(path: str) -> Edit:
         owner = descend(data, path.rsplit(".", 1)[0])
         carrier = descend(data, path.rsplit(".", 2)[0]) if path.endswith(".sink.footprint") else owner
         owner[name] = _PARTS[name](carrier)
+        if name == "spring":
+            owner["rate_n_mm"] = None  # a spring that is measured says its rate itself
 
     return edit_project(f"Add {name}", change)
 

@@ -19,6 +19,12 @@ class SpringWire(Frozen):
     active_turns: Positive
     shear_modulus_gpa: Positive = Field(default_factory=lambda: q(79.3, 2.0, "handbook"))
 
+    @property
+    def rate(self) -> float:
+        """Rate [N/mm], k = G·d⁴/(8·D³·n) (Shigley, Mechanical Engineering Design, ch. 10, from memory)."""
+        d, coil = self.wire_mm.value, self.mean_coil_mm.value
+        return self.shear_modulus_gpa.value * 1e3 * d**4 / (8 * coil**3 * self.active_turns.value)
+
 
 class Fastener(Frozen):
     """Something that holds two bodies together at one place.

@@ -24,6 +24,7 @@ from ashen_bridge.desktop.stack.part_actions import actions_for
 from ashen_bridge.desktop.stack.step_picture import StepPicture
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import ChoiceField, NumberField, QuantityField, TextField
+from ashen_bridge.desktop.words import number
 from ashen_bridge.editing.changes import change_value
 from ashen_bridge.editing.fields import Field, fields_of
 from ashen_bridge.editing.optional import put_part
@@ -199,7 +200,7 @@ class Inspector(QFrame):
             self._title.setText(single.label)
             owner = next((one.label for one in self.session.targets() if one.path == single.owner), "")
             place = f" of {owner}" if owner else ""
-            self._kind.setText(f"{single.kind.capitalize()}{place} · {single.path}")
+            self._kind.setText(f"{single.kind.capitalize()}{place} · {single.path}{self._spring(single)}")
         else:
             self._title.setText(f"{len(chosen)} chosen" if chosen else "Nothing chosen")
             self._kind.setText(
@@ -209,6 +210,13 @@ class Inspector(QFrame):
             )
         self._show_buttons(chosen)
         self.form.show_path(single.path if single else "")
+
+    def _spring(self, target: Target) -> str:
+        """Return what the measured wire of a spring comes to."""
+        screw = next((one for one in self.session.project.device.fasteners if one.id == target.id), None)
+        if target.kind != "fastener" or screw is None or screw.spring is None:
+            return ""
+        return f"\nThe wire makes {number(screw.spring.rate, 1)} N/mm (k = G·d⁴ / 8·D³·n)"
 
     def _show_buttons(self, chosen: tuple[Target, ...]) -> None:
         offered = actions_for(self.session)
