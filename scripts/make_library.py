@@ -68,6 +68,24 @@ def paste(id_: str, name: str, k: float, yield_kpa: float, filler_um: float) -> 
     }
 
 
+def layer(id_: str, name: str, kind: str, k: float, contact: float, **more: object) -> dict[str, object]:
+    return {
+        "id": id_,
+        "name": name,
+        "kind": kind,
+        "conductivity_w_mk": quantity(k, 0.2, "assumed"),
+        "density_kg_m3": quantity(2500.0, 0.2, "assumed"),
+        "specific_heat_j_kgk": quantity(900.0, 0.2, "assumed"),
+        "contact_mm2k_w": quantity(contact, 0.5, "assumed"),
+        "sources": [{"text": TYPICAL, "claimed": True}],
+        **more,
+    }
+
+
+def flow(yield_kpa: float, filler_um: float, **more: object) -> dict[str, object]:
+    return {"yield_stress_kpa": quantity(yield_kpa, 0.3, "assumed"), "filler_um": quantity(filler_um, 0.2, "assumed"), **more}
+
+
 STEPS = [0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0]
 SOFT = [(0, 0), (0.1, 15), (0.2, 38), (0.3, 72), (0.4, 125), (0.5, 215), (0.6, 380)]
 MEDIUM = [(0, 0), (0.1, 32), (0.2, 76), (0.3, 140), (0.4, 240), (0.5, 410), (0.6, 740)]
@@ -75,8 +93,10 @@ FIRM = [(0, 0), (0.1, 120), (0.2, 290), (0.3, 540), (0.4, 930), (0.5, 1600)]
 
 MATERIALS = [
     solid("copper", "Copper", 401, 8933, 385, electrically_conductive=True),
-    solid("aluminium", "Aluminium, pure", 237, 2702, 903, electrically_conductive=True),
-    solid("aluminium_alloy", "Aluminium alloy, heat treated", 177, 2770, 875, electrically_conductive=True),
+    solid("aluminium", "Aluminium, pure", 237, 2702, 903, electrically_conductive=True, attacked_by_gallium=True),
+    solid(
+        "aluminium_alloy", "Aluminium alloy, heat treated", 177, 2770, 875, electrically_conductive=True, attacked_by_gallium=True
+    ),
     {**solid("silicon", "Silicon", 148, 2330, 712), "temperature_exponent": -1.3},
     solid("steel", "Stainless steel", 14.9, 7900, 477, electrically_conductive=True),
     solid(
@@ -104,6 +124,51 @@ MATERIALS = [
     pad("pad_firm", "Firm gap pad, highly filled", 10.0, FIRM, STEPS),
     paste("paste_general", "Paste, general purpose", 4.0, 0.08, 15.0),
     paste("paste_filled", "Paste, highly filled", 7.0, 0.16, 20.0),
+    layer("putty_soft", "Putty", "putty", 6.0, 8.0, flow=flow(6.0, 80.0, bridges_mm=quantity(3.0, 0.1, "assumed"))),
+    layer(
+        "phase_change",
+        "Phase-change sheet",
+        "phase change",
+        5.0,
+        1.0,
+        flow=flow(0.05, 12.0),
+        stock_thicknesses_mm=[0.2, 0.25],
+        max_temperature_c=quantity(125.0, 0.0, "assumed"),
+    ),
+    layer(
+        "liquid_metal",
+        "Liquid metal, gallium alloy",
+        "liquid metal",
+        25.0,
+        0.5,
+        electrically_conductive=True,
+        contains_gallium=True,
+    ),
+    layer(
+        "graphite_sheet",
+        "Graphite sheet",
+        "graphite",
+        12.0,
+        6.0,
+        in_plane_conductivity_w_mk=quantity(400.0, 0.25, "assumed"),
+        compression={
+            "points": [{"strain": s, "pressure_kpa": p} for s, p in [(0, 0), (0.1, 150), (0.2, 400), (0.3, 900), (0.4, 2000)]],
+            "sample_thickness_mm": quantity(0.2, 0.05, "assumed"),
+            "sample_area_mm2": quantity(645.0, 0.02, "assumed"),
+            "shape_coefficient": quantity(0.0, 0.0, "assumed"),
+        },
+        stock_thicknesses_mm=[0.1, 0.2, 0.3],
+        electrically_conductive=True,
+    ),
+    {
+        **solid("solder_indium", "Indium solder", 81.8, 7310, 233),
+        "kind": "solder",
+        "contact_mm2k_w": quantity(0.5, 0.5, "assumed"),
+        "least_thickness_mm": quantity(0.2, 0.1, "assumed"),
+        "stock_thicknesses_mm": [0.2, 0.3, 0.4, 0.5],
+        "electrically_conductive": True,
+    },
+    layer("adhesive_filled", "Thermal adhesive, cured", "adhesive", 1.5, 3.0, stock_thicknesses_mm=[0.05, 0.1, 0.2]),
 ]
 
 

@@ -10,7 +10,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ashen_bridge.library import materials
-from ashen_bridge.mechanics.assembly import PadLayer
 from ashen_bridge.mechanics.laws import (
     bond_line_prasher,
     pad_pressure,
@@ -18,6 +17,7 @@ from ashen_bridge.mechanics.laws import (
     shape_stiffening,
     spring_rate,
 )
+from ashen_bridge.mechanics.layers import PadLayer
 from ashen_bridge.mechanics.stack import stack_law
 from ashen_bridge.model.fasteners import SpringWire
 from ashen_bridge.model.quantity import q

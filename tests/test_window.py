@@ -129,6 +129,29 @@ def test_pieces_are_added_ordered_and_removed(qtbot: QtBot, opened: Opener) -> N
     assert not window.session.document.modified
 
 
+def test_a_phase_change_sheet_is_fitted_and_burned_in(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(project(Card(FOUR))))
+    window.session.look(selected="die")
+    settled(qtbot, window)
+    row = window.workspace.panel._rows[0]
+    assert not row.burned.isVisible()
+    row.material.setCurrentIndex(row.material.findData("phase_change"))
+    row.material.activated.emit(row.material.currentIndex())
+    row = window.workspace.panel._rows[0]
+    joint = window.session.joint
+    assert joint is not None
+    assert joint.pieces[0].thickness_mm is not None
+    assert joint.pieces[0].thickness_mm.value == 0.25, "a usual sheet, not a millimetre"
+    settled(qtbot, window)
+    burned = float(verdicts(window)[0].split()[0])
+    qtbot.mouseClick(row.burned, Qt.MouseButton.LeftButton, pos=row.burned.rect().center() / 8)
+    if row.burned.isChecked():
+        row.burned.click()
+    assert not window.session.joint.pieces[0].burned_in  # type: ignore[union-attr]
+    settled(qtbot, window)
+    assert float(verdicts(window)[0].split()[0]) > burned + 3, "as fitted it is a thick stiff sheet"
+
+
 def test_one_joint_or_the_whole_group(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)

@@ -8,7 +8,7 @@ from ashen_bridge.editing.plain import Edit, Plain, edit_build, edit_project, fr
 from ashen_bridge.model import paths
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import ProjectError
-from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.model.material import DISPENSED, Material, MaterialKind
 from ashen_bridge.model.project import Project
 
 
@@ -52,12 +52,18 @@ def set_material(project: Project, build_id: str, joints: tuple[str, ...], piece
             if piece_at < len(joint["pieces"]):
                 piece = joint["pieces"][piece_at]
                 piece["material"] = material
-                if kind is MaterialKind.PASTE and piece["volume_mm3"] is None:
+                if kind in DISPENSED and piece["volume_mm3"] is None:
                     piece.update(thickness_mm=None, volume_mm3={"value": _paste_for(project, joint)})
-                elif kind is not MaterialKind.PASTE and piece["thickness_mm"] is None:
-                    piece.update(volume_mm3=None, thickness_mm={"value": 1.0})
+                elif kind not in DISPENSED and piece["thickness_mm"] is None:
+                    piece.update(volume_mm3=None, thickness_mm={"value": _usual_sheet(project.material(material))})
 
     return edit_build(f"{label}: {project.material(material).name}", build_id, change)
+
+
+def _usual_sheet(material: Material) -> float:
+    """Return a thickness to begin with [mm]: the middle one of the stock, else that of a usual pad."""
+    stock = material.stock_thicknesses_mm
+    return 1.0 if not stock or 1.0 in stock else stock[len(stock) // 2]
 
 
 def _paste_for(project: Project, joint: Plain) -> float:
@@ -107,6 +113,17 @@ def move_piece(build_id: str, joints: tuple[str, ...], piece_at: int, by: int, l
                 joint["pieces"].insert(to, joint["pieces"].pop(piece_at))
 
     return edit_build(f"{label}: change the order", build_id, change)
+
+
+def set_burned_in(build_id: str, joints: tuple[str, ...], piece_at: int, burned_in: bool, label: str) -> Edit:
+    """Say whether a phase-change sheet is as fitted or has been through its first hot cycles."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            if piece_at < len(joint["pieces"]):
+                joint["pieces"][piece_at]["burned_in"] = burned_in
+
+    return edit_build(f"{label}: {'burned in' if burned_in else 'as fitted'}", build_id, change)
 
 
 def set_washers(build_id: str, fasteners: tuple[str, ...], washers_mm: float) -> Edit:

@@ -18,18 +18,20 @@ Curve = tuple[tuple[float, float], ...]
 """Points of strain (0 to 1) and pressure [kPa], from (0, 0) upwards."""
 
 _PRESSURE_UNITS = {"kpa": 1.0, "mpa": 1e3, "n/mm²": 1e3, "n/mm2": 1e3, "psi": 6.894757, "bar": 100.0, "pa": 1e-3}
+_FLOW = {"yield_stress_kpa": {"value": 0.1, "uncertainty": 0.05}, "filler_um": {"value": 20.0, "uncertainty": 5.0}}
+_CURVE = {
+    "points": [{"strain": 0.0, "pressure_kpa": 0.0}, {"strain": 0.3, "pressure_kpa": 140.0}],
+    "sample_thickness_mm": {"value": 1.0},
+    "sample_area_mm2": {"value": 645.0},
+}
 _NEW: dict[MaterialKind, dict[str, Any]] = {
-    MaterialKind.PAD: {
-        "compression": {
-            "points": [{"strain": 0.0, "pressure_kpa": 0.0}, {"strain": 0.3, "pressure_kpa": 140.0}],
-            "sample_thickness_mm": {"value": 1.0},
-            "sample_area_mm2": {"value": 645.0},
-        },
-        "stock_thicknesses_mm": [0.5, 1.0, 1.5, 2.0, 2.5, 3.0],
-    },
-    MaterialKind.PASTE: {
-        "flow": {"yield_stress_kpa": {"value": 0.1, "uncertainty": 0.05}, "filler_um": {"value": 20, "uncertainty": 5}}
-    },
+    MaterialKind.PAD: {"compression": _CURVE, "stock_thicknesses_mm": [0.5, 1.0, 1.5, 2.0, 2.5, 3.0]},
+    MaterialKind.GRAPHITE: {"compression": _CURVE, "stock_thicknesses_mm": [0.1, 0.2], "electrically_conductive": True},
+    MaterialKind.PASTE: {"flow": _FLOW},
+    MaterialKind.PUTTY: {"flow": {**_FLOW, "yield_stress_kpa": {"value": 6.0, "uncertainty": 3.0}}},
+    MaterialKind.PHASE_CHANGE: {"flow": _FLOW, "stock_thicknesses_mm": [0.2, 0.25]},
+    MaterialKind.LIQUID_METAL: {"electrically_conductive": True, "contains_gallium": True},
+    MaterialKind.SOLDER: {"electrically_conductive": True, "stock_thicknesses_mm": [0.2, 0.3, 0.5]},
 }
 _TYPICAL_K = {
     MaterialKind.SOLID: 100.0,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ashen_bridge.findings.finding import RANK, Case, Finding
+from ashen_bridge.findings.material_rules import MATERIAL_RULES
 from ashen_bridge.predict.report import JointRow
 
 BARELY = 0.05  # compression below which contact is by luck; common practice, no source
@@ -249,6 +250,7 @@ def _count(label: str, total: int, members: list[JointRow]) -> str:
 
 
 RULES: tuple[Rule, ...] = (
+    *MATERIAL_RULES,
     limit_exceeded,
     pads_hold_die_off,
     cliff,

@@ -9,11 +9,10 @@ from ashen_bridge.geometry.region import Region, region_of, region_of_rect
 from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
 from ashen_bridge.model.errors import AssemblyError, UnsupportedError
 from ashen_bridge.model.footprint import Rect
-from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.model.material import DISPENSED, LAYERS
 from ashen_bridge.model.resolve import ResolvedBuild
 
 _POINT = 0.01  # [mm] half width of the spot that stands for a point
-_COMPUTED_PIECES = {MaterialKind.PAD, MaterialKind.PASTE}
 
 
 def check_assembly(resolved: ResolvedBuild) -> None:
@@ -49,14 +48,14 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
     for joint in resolved.joints:
         for piece in joint.pieces:
             material = resolved.materials[piece.material]
-            if material.kind not in _COMPUTED_PIECES:
-                yield UnsupportedError(
+            if material.kind not in LAYERS:
+                yield AssemblyError(
                     f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value} ('{material.id}'): "
-                    "only pads and pastes can be computed yet.",
+                    "a shim or spacer is a plate between two joints, not a piece.",
                     (joint.id,),
                 )
-            elif (material.kind is MaterialKind.PASTE) != (piece.volume_mm3 is not None):
-                amount = "a dispensed volume" if material.kind is MaterialKind.PASTE else "a thickness"
+            elif (material.kind in DISPENSED) != (piece.volume_mm3 is not None):
+                amount = "a dispensed volume" if material.kind in DISPENSED else "a thickness"
                 yield AssemblyError(
                     f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value}, so it needs {amount}.",
                     (joint.id,),

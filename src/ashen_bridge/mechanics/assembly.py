@@ -6,20 +6,21 @@ Coordinates of each floating plate: height of its reference plane at its centre 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import numpy as np
 
 from ashen_bridge.geometry.plan import Facing, Patch
 from ashen_bridge.geometry.region import MM, Floats
 from ashen_bridge.geometry.scene import Scene
-from ashen_bridge.mechanics.laws import paste_thickness, shape_stiffening, spring_rate, strain_table
+from ashen_bridge.mechanics.laws import spring_rate
+from ashen_bridge.mechanics.layers import layer_law
 from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
 from ashen_bridge.model.bodies import Board, Plate
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting
 from ashen_bridge.model.joints import Piece
-from ashen_bridge.model.material import Compression, Flow
 
 SLOPE_LENGTH = 0.05  # [m]
 DEFAULT_COMPLIANCE = 0.05e-6  # [m/N], faces that meet without a joint
@@ -142,7 +143,7 @@ def _size(scene: Scene, facing: Facing) -> tuple[float, float]:
 
 def _stack(scene: Scene, facing: Facing, pieces: tuple[Piece, ...]) -> tuple[tuple[LayerLaw, ...], StackLaw]:
     area, perimeter = _size(scene, facing)
-    layers = tuple(_layer(scene, piece, area, perimeter) for piece in pieces)
+    layers = tuple(_layer(scene, facing, piece, area, perimeter) for piece in pieces)
     fills = any(piece.thickness_mm is None for piece in pieces)
     return layers, _stack_law(layers, max(_compliance(scene, facing), 1e-10) * area, fills)
 
@@ -152,46 +153,12 @@ def _stack_law(layers: tuple[LayerLaw, ...], compliance: float, fills: bool) -> 
     return stack_law(list(layers), compliance, fills)
 
 
-def _layer(scene: Scene, piece: Piece, area: float, perimeter: float) -> LayerLaw:
-    material = scene.resolved.materials[piece.material]
-    if material.flow is not None and piece.thickness_mm is None:
-        return PasteLayer(material.flow)
-    if material.compression is None or piece.thickness_mm is None:
-        raise ValueError(f"piece '{piece.id}' has neither flow nor compression")
+def _layer(scene: Scene, facing: Facing, piece: Piece, area: float, perimeter: float) -> LayerLaw:
+    faces = [scene.bodies[end].model.finish.roughness_um.value * 1e-6 for end in (facing.lower, facing.upper)]
     if piece.footprint is not None:
         x0, y0, x1, y1 = piece.footprint.bounds
         area, perimeter = (x1 - x0) * (y1 - y0) * MM**2, 2 * (x1 - x0 + y1 - y0) * MM
-    thickness = piece.thickness_mm.value * MM
-    return PadLayer(material.compression, thickness, shape_stiffening(material.compression, area, perimeter, thickness))
-
-
-@dataclass(frozen=True)
-class PasteLayer:
-    """Thickness law of a paste; a value, so that equal stacks share their table."""
-
-    flow: Flow
-
-    def __call__(self, pressure: Floats) -> Floats:
-        """Return the bond line [m] at `pressure` [Pa]."""
-        return paste_thickness(pressure, self.flow)
-
-
-@dataclass(frozen=True)
-class PadLayer:
-    """Thickness law of a pad of free `thickness` [m] that is `stiffening` times as firm as its sample."""
-
-    compression: Compression
-    thickness: float
-    stiffening: float = 1.0
-
-    def __call__(self, pressure: Floats) -> Floats:
-        """Return the thickness [m] under `pressure` [Pa]."""
-        strains, pressures = self._table
-        return self.thickness * (1 - np.interp(pressure / self.stiffening, pressures, strains))
-
-    @cached_property
-    def _table(self) -> tuple[Floats, Floats]:
-        return strain_table(self.compression)
+    return layer_law(piece, scene.resolved.materials[piece.material], area, perimeter, math.hypot(*faces))
 
 
 def _separation(scene: Scene, fastener: Fastener) -> float:

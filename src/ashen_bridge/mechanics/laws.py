@@ -35,6 +35,19 @@ def paste_thickness(pressure: Floats, flow: Flow) -> Floats:
     return bond_line_prasher(pressure, flow.yield_stress_kpa.value * 1e3, flow.filler_um.value * 1e-6)
 
 
+def squeeze_film_thickness(pressure: Floats, yield_stress: float, radius: float) -> Floats:
+    """Return the thickness [m] at which a Bingham putty stops being squeezed out between discs of `radius` [m].
+
+    Mean pressure p = 2·τy·R/(3·h): the slowest limit of the squeeze film of a yield-stress fluid (J. D. Sherwood, D. Durban,
+    "Squeeze flow of a power-law viscoplastic solid", J. Non-Newtonian Fluid Mech. 62, 1996, plastic limit; from memory).
+
+    >>> round(float(squeeze_film_thickness(np.array(50e3), 10e3, 7e-3)) * 1e3, 2)
+    0.93
+    """
+    with np.errstate(divide="ignore"):
+        return np.asarray(2 * yield_stress * radius / (3 * pressure))
+
+
 def shape_factor(area: float, perimeter: float, thickness: float) -> float:
     """Return loaded area over free side area of a pad, the shape factor of elastomer blocks (all lengths in one unit)."""
     return area / (perimeter * thickness)

@@ -11,9 +11,10 @@ from ashen_bridge.model.units import NonNegative, Thickness, Volume
 
 
 class Piece(Frozen):
-    """One cut piece or dispensed amount of one layer. A paste has a volume, everything else a thickness.
+    """One cut piece or dispensed amount of one layer. Paste, putty and liquid metal have a volume, all else a thickness.
 
-    Without a footprint of its own the piece covers exactly the lower faces.
+    Without a footprint of its own the piece covers exactly the lower faces. `burned_in` matters to phase-change sheets
+    only: as fitted they are a stiff sheet, after the first hot cycles a film.
     """
 
     id: Id
@@ -21,6 +22,7 @@ class Piece(Frozen):
     thickness_mm: Thickness | None = None
     volume_mm3: Volume | None = None
     footprint: Footprint | None = None
+    burned_in: bool = True
 
     @model_validator(mode="after")
     def _has_an_amount(self) -> Piece:

@@ -34,6 +34,13 @@ class MaterialKind(StrEnum):
     ADHESIVE = "adhesive"
 
 
+DISPENSED = frozenset({MaterialKind.PASTE, MaterialKind.PUTTY, MaterialKind.LIQUID_METAL})
+"""Kinds that come as a volume and fill what gap there is; all others come as a sheet of a thickness."""
+
+LAYERS = frozenset(MaterialKind) - {MaterialKind.SOLID, MaterialKind.GAS}
+"""Kinds that a piece of a joint may be made of."""
+
+
 class CurvePoint(Frozen):
     """One point of a pressure/deflection curve."""
 
@@ -62,10 +69,11 @@ class Compression(Frozen):
 
 
 class Flow(Frozen):
-    """How a paste yields: its yield stress and largest filler grain."""
+    """How a paste or putty yields: its yield stress and largest filler grain; the largest gap it bridges, if that is stated."""
 
     yield_stress_kpa: Positive
     filler_um: NonNegative
+    bridges_mm: Positive | None = None
 
 
 class Source(Frozen):
@@ -94,6 +102,9 @@ class Material(Frozen):
     poisson_ratio: Fraction | None = None
     max_pressure_kpa: Pressure | None = None
     max_temperature_c: Celsius | None = None
+    least_thickness_mm: Positive | None = None
+    contains_gallium: bool = False
+    attacked_by_gallium: bool = False
     electrically_conductive: bool = False
     stock_thicknesses_mm: tuple[float, ...] = ()
     price_per_cm2: Quantity | None = None
@@ -103,8 +114,10 @@ class Material(Frozen):
     def _has_what_its_kind_needs(self) -> Material:
         if self.kind is MaterialKind.PAD and self.compression is None:
             raise ValueError(f"pad material '{self.id}' needs a compression curve")
-        if self.kind is MaterialKind.PASTE and self.flow is None:
-            raise ValueError(f"paste material '{self.id}' needs flow data (yield stress and largest filler grain)")
+        if self.kind is MaterialKind.GRAPHITE and self.compression is None:
+            raise ValueError(f"graphite material '{self.id}' needs a compression curve")
+        if self.kind in (MaterialKind.PASTE, MaterialKind.PUTTY, MaterialKind.PHASE_CHANGE) and self.flow is None:
+            raise ValueError(f"{self.kind} material '{self.id}' needs flow data (yield stress and largest filler grain)")
         if any(not 0 < t <= 50 for t in self.stock_thicknesses_mm):
             raise ValueError(f"stock thicknesses of '{self.id}' must be between 0 and 50 mm")
         return self

@@ -13,6 +13,7 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import ContactState, contact_state, mounted_gap, sampled_gaps
 from ashen_bridge.mechanics.equilibrium import Equilibrium, slopes
+from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.predict.maps import JointMap, Pose
 from ashen_bridge.predict.report import BondLine, FastenerRow, Spread
 
@@ -77,7 +78,7 @@ def _one(
         upper=facing.upper,
         gap_mm=float(gap @ weight / weight.sum()) * 1e3,
         bond_line_um=bond_line_of(filled, weight),
-        compression=_compression(pieced, states, assembly),
+        compression=_compression(scene, pieced, states, assembly),
         pressure_kpa=Spread(min=float(pressure.min()) / 1e3, mean=mean_pressure / 1e3, max=float(pressure.max()) / 1e3),
         force_n=float(pressure @ weight),
         contact_fraction=min(1.0, touched / face * (paste if paste is not None else 1.0)),
@@ -98,13 +99,13 @@ def bond_line_of(thickness: Floats, weight: Floats) -> BondLine:
     )
 
 
-def _compression(contacts: list[ContactPatch], states: list[ContactState], assembly: Assembly) -> float | None:
-    """Return the mean strain of the pads of a joint; None if it has none."""
+def _compression(scene: Scene, contacts: list[ContactPatch], states: list[ContactState], assembly: Assembly) -> float | None:
+    """Return the mean strain of the pads and graphite sheets of a joint; None if it has none."""
     free = pressed = 0.0
     for contact, state in zip(contacts, states, strict=True):
         weight = assembly.weight[contact.points]
         for piece, thickness in zip(contact.pieces, state.piece_thickness, strict=True):
-            if piece.thickness_mm is not None:
+            if piece.thickness_mm is not None and scene.resolved.materials[piece.material].compression is not None:
                 free += piece.thickness_mm.value * 1e-3 * float(weight.sum())
                 pressed += float(thickness @ weight)
     return max(0.0, 1 - pressed / free) if free else None
@@ -113,7 +114,8 @@ def _compression(contacts: list[ContactPatch], states: list[ContactState], assem
 def _outside_law(scene: Scene, contacts: list[ContactPatch], mean_pressure: float) -> bool:
     for contact in contacts:
         for piece in contact.pieces:
-            flow = scene.resolved.materials[piece.material].flow
+            material = scene.resolved.materials[piece.material]
+            flow = material.flow if material.kind is MaterialKind.PASTE else None
             if flow is not None and mean_pressure < flow.yield_stress_kpa.value * 1e3:
                 return True
     return False

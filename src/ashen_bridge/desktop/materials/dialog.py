@@ -34,7 +34,7 @@ from ashen_bridge.editing.fields import Field
 from ashen_bridge.editing.typed import TypedError
 from ashen_bridge.library import materials as library
 from ashen_bridge.model.errors import AshenError
-from ashen_bridge.model.material import Material, MaterialKind
+from ashen_bridge.model.material import LAYERS, Material, MaterialKind
 
 _SOLIDS = (MaterialKind.SOLID, MaterialKind.SOLDER, MaterialKind.GRAPHITE)
 _ONLY_FOR = {
@@ -46,7 +46,7 @@ _ONLY_FOR = {
     "compression": (MaterialKind.PAD, MaterialKind.GRAPHITE),
     "stock_thicknesses_mm": tuple(kind for kind in MaterialKind if kind is not MaterialKind.GAS),
 }
-_COMPUTED = (MaterialKind.SOLID, MaterialKind.PAD, MaterialKind.PASTE)
+_COMPUTED = LAYERS | {MaterialKind.SOLID}
 
 
 class MaterialsDialog(WorkDialog):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDoubleSpinBox,
     QFrame,
@@ -25,10 +26,8 @@ from ashen_bridge.desktop.words import length, number
 from ashen_bridge.editing import edits
 from ashen_bridge.editing.plain import Edit
 from ashen_bridge.model.joints import Joint, Piece
-from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.model.material import LAYERS
 from ashen_bridge.predict.report import JointRow
-
-_COMPUTED = (MaterialKind.PAD, MaterialKind.PASTE)
 
 
 class JointPanel(QFrame):
@@ -208,7 +207,7 @@ class _PieceRow(QWidget):
         self.material.setMinimumContentsLength(12)
         self.material.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for material in panel.session.project.materials:
-            if material.kind in _COMPUTED:
+            if material.kind in LAYERS:
                 conduct = number(material.conductivity_w_mk.value, 1)
                 self.material.addItem(f"{material.name} · {conduct} W/m·K", material.id)
         self.material.activated.connect(self._set_material)
@@ -240,6 +239,11 @@ class _PieceRow(QWidget):
             joint = panel.session.joint
             button.setVisible(name == "remove" or (joint is not None and len(joint.pieces) > 1))
 
+        self.burned = QCheckBox("burned in (after the first hot cycles)")
+        self.burned.setToolTip("As fitted a phase-change sheet is stiff and thick; its results come after burn-in")
+        self.burned.clicked.connect(self._burn_in)
+        grid.addWidget(self.burned, 1, 0, 1, 3)
+
     def _piece(self) -> Piece | None:
         joint = self._panel.session.joint
         return joint.pieces[self._at] if joint and self._at < len(joint.pieces) else None
@@ -249,6 +253,9 @@ class _PieceRow(QWidget):
         piece = self._piece()
         if piece is None:
             return
+        kind = self._panel.session.project.material(piece.material).kind
+        self.burned.setVisible(kind is MaterialKind.PHASE_CHANGE)
+        self.burned.setChecked(piece.burned_in)
         with QSignalBlocker(self.material), QSignalBlocker(self.amount):
             self.material.setCurrentIndex(self.material.findData(piece.material))
             if piece.thickness_mm is not None:
@@ -308,6 +315,10 @@ class _PieceRow(QWidget):
 
     def _down(self) -> None:
         self._move(-1)
+
+    def _burn_in(self, on: bool) -> None:
+        session = self._panel.session
+        self._panel._apply(edits.set_burned_in(session.view.build, session.joints, self._at, on, session.joints_label))
 
     def _move(self, by: int) -> None:
         session = self._panel.session

@@ -1,0 +1,108 @@
+"""Thickness laws of single layers by kind of material. Values, so that equal stacks share their table. All SI."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ashen_bridge.geometry.region import MM, Floats
+from ashen_bridge.mechanics.laws import paste_thickness, shape_stiffening, squeeze_film_thickness, strain_table
+from ashen_bridge.mechanics.stack import LayerLaw
+from ashen_bridge.model.joints import Piece
+from ashen_bridge.model.material import Compression, Flow, Material, MaterialKind
+
+BRIDGES = 5e-3  # [m] that a putty bridges where its data say nothing; common practice, no source
+
+
+@dataclass(frozen=True)
+class PasteLayer:
+    """A paste: its bond line under pressure."""
+
+    flow: Flow
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the bond line [m] at `pressure` [Pa]."""
+        return paste_thickness(pressure, self.flow)
+
+
+@dataclass(frozen=True)
+class PadLayer:
+    """A pad or graphite sheet of free `thickness` [m] that is `stiffening` times as firm as its sample."""
+
+    compression: Compression
+    thickness: float
+    stiffening: float = 1.0
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the thickness [m] under `pressure` [Pa]."""
+        strains, pressures = self._table
+        return self.thickness * (1 - np.interp(pressure / self.stiffening, pressures, strains))
+
+    @cached_property
+    def _table(self) -> tuple[Floats, Floats]:
+        return strain_table(self.compression)
+
+
+@dataclass(frozen=True)
+class PuttyLayer:
+    """A putty squeezed between faces as large as a disc of `radius` [m]; it bridges at most `bridges` [m]."""
+
+    yield_stress: float
+    filler: float
+    radius: float
+    bridges: float
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the thickness [m] to which `pressure` [Pa] squeezes it."""
+        film = squeeze_film_thickness(pressure, self.yield_stress, self.radius)
+        return np.clip(film, self.filler, max(self.bridges, self.filler))
+
+
+@dataclass(frozen=True)
+class MeltedSheet:
+    """A phase-change sheet after its first hot cycles: a film by the paste's law, never thicker than the sheet was."""
+
+    flow: Flow
+    sheet: float
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the thickness [m] under `pressure` [Pa]; what is too much has been pressed out."""
+        return np.minimum(paste_thickness(pressure, self.flow), self.sheet)
+
+
+@dataclass(frozen=True)
+class RigidLayer:
+    """A layer that keeps its thickness: solder, cured adhesive, a sheet that has not melted; liquid metal's faces at contact."""
+
+    thickness: float
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the thickness [m], whatever the pressure."""
+        return np.full_like(pressure, self.thickness)
+
+
+def layer_law(piece: Piece, material: Material, area: float, perimeter: float, roughness: float) -> LayerLaw:
+    """Return the law of one piece.
+
+    area [m²], perimeter [m] of the piece; roughness [m] of the two faces together, which is what is left between them where
+    they meet through a liquid metal.
+    """
+    thickness = piece.thickness_mm.value * MM if piece.thickness_mm else 0.0
+    flow = material.flow
+    match material.kind:
+        case MaterialKind.PASTE if flow is not None:
+            return PasteLayer(flow)
+        case MaterialKind.PUTTY if flow is not None:
+            bridges = flow.bridges_mm.value * MM if flow.bridges_mm else BRIDGES
+            radius = float(np.sqrt(area / np.pi))
+            return PuttyLayer(flow.yield_stress_kpa.value * 1e3, flow.filler_um.value * 1e-6, radius, bridges)
+        case MaterialKind.PHASE_CHANGE if flow is not None and piece.burned_in:
+            return MeltedSheet(flow, thickness)
+        case MaterialKind.LIQUID_METAL:
+            return RigidLayer(roughness)
+        case MaterialKind.PAD | MaterialKind.GRAPHITE if material.compression is not None:
+            return PadLayer(material.compression, thickness, shape_stiffening(material.compression, area, perimeter, thickness))
+        case _:
+            return RigidLayer(thickness)
