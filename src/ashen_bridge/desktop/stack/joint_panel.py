@@ -26,7 +26,7 @@ from ashen_bridge.desktop.words import length, number
 from ashen_bridge.editing import edits
 from ashen_bridge.editing.plain import Edit
 from ashen_bridge.model.joints import Joint, Piece
-from ashen_bridge.model.material import LAYERS
+from ashen_bridge.model.material import LAYERS, MaterialKind
 from ashen_bridge.predict.report import JointRow
 
 
