@@ -29,14 +29,31 @@ def cli() -> None:
 @click.option("--build", help="Build by id; the project's main build if not given.")
 @click.option("--point", help="Operating point by id; the first if not given.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of tables.")
-def predict(file: str, build: str | None, point: str | None, as_json: bool) -> None:
-    """Predict temperatures, bond lines, pressures and findings."""
+@click.option("--transient", metavar="PATTERN", help='Print temperatures over time as CSV, for example for "step 60min".')
+def predict(file: str, build: str | None, point: str | None, as_json: bool, transient: str | None) -> None:
+    """Predict temperatures, bond lines, pressures and findings; or, for a load pattern, temperatures over time."""
+    if transient is not None:
+        _print_course(file, build, point, transient)
+        return
     from ashen_bridge.assess.assessment import assess
     from ashen_bridge.cli.tables import as_plain, as_text
 
     opened = open_anything(file)
     assessment = assess(opened.project, build, point)
     click.echo(json.dumps(as_plain(assessment), ensure_ascii=False, indent=1) if as_json else as_text(opened.project, assessment))
+
+
+def _print_course(file: str, build: str | None, point: str | None, pattern: str) -> None:
+    from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.predict.transient import as_csv, read_pattern
+
+    wanted = read_pattern(pattern)
+    found = Engine().transient(open_anything(file).project, build, point, wanted)
+    click.echo(as_csv(found), nl=False)
+    if found.soak_s is not None:
+        for name, seconds in zip(found.sensors, found.soak_s, strict=True):
+            words = f"within 1 K after {seconds:.0f} s" if seconds != float("inf") else "not within 1 K by the end"
+            click.echo(f"{name}: {words}", err=True)
 
 
 @cli.command(name="set")

@@ -24,6 +24,7 @@ from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
 from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.predict.rows import AtRest, prediction_of, sensor_rows
+from ashen_bridge.predict.transient import Course, Pattern, course
 from ashen_bridge.thermal.from_scene import COARSE, FINE, Frame, Resolution, frame_of, heat_model
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
 
@@ -93,6 +94,23 @@ class Engine:
         ratio = math.sqrt(fine_ny * fine_nx / (ny * nx))
         change = max((abs(a.value_c - b.value_c) for a, b in zip(sensors, before, strict=True)), default=0.0)
         return change / max(ratio - 1, 0.25)
+
+    def transient(
+        self,
+        project: Project,
+        build_id: str | None,
+        point_id: str | None,
+        pattern: Pattern,
+        *,
+        fidelity: Fidelity = "coarse",
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> Course:
+        """Return what the sensors show over time for a load pattern. Raises `AshenError` for what cannot be computed."""
+        point = project.point(point_id)
+        half = self._rest(project, build_id, point)
+        frame = frame_of(half.scene, _RESOLUTION[fidelity])
+        conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
+        return course(half.scene, heat_model(half.scene, frame, point, conductance), frame, pattern, cancelled=cancelled)
 
     def mechanics(self, project: Project, build_id: str | None = None) -> tuple[tuple[JointMechanics, ...], float]:
         """Return the mechanical figures of all joints and the total fastener force [N], without a temperature field."""

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import cast
 
 import numpy as np
 from scipy.sparse import csr_matrix
@@ -29,6 +31,11 @@ class NotSettledError(AshenError, ArithmeticError):
 def _threads() -> ThreadpoolController:
     # Looking for the libraries takes milliseconds; which there are does not change.
     return ThreadpoolController()
+
+
+def one_blas_thread() -> AbstractContextManager[object]:
+    """Hold BLAS to one thread: more only get in each other's way on vectors of this size."""
+    return cast("AbstractContextManager[object]", _threads().limit(limits=1))
 
 
 @dataclass(frozen=True)
@@ -98,8 +105,7 @@ class SteadySolver:
         NotSettledError, HeatSolverError
             If the loop or the linear solver does not converge.
         """
-        # More BLAS threads than one only get in each other's way on vectors of this size.
-        with _threads().limit(limits=1):
+        with one_blas_thread():
             return self._solve(model, accuracy or Accuracy(), cancelled)
 
     def _solve(self, model: HeatModel, accuracy: Accuracy, cancelled: Callable[[], bool]) -> HeatField:
@@ -129,7 +135,7 @@ class SteadySolver:
         self, model: HeatModel, state: FieldState, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
     ) -> _Settled:
         """Solve again and again with everything that depends on temperature brought up to date, until nothing moves."""
-        source = _sources(state.grid, model)
+        source = sources(state.grid, model)
         rise = self._last if self._last is not None else np.zeros(state.grid.n_cell)
         temperature = rise + model.reference
         surface = [temperature[film.cells] for film in state.films]
@@ -140,7 +146,7 @@ class SteadySolver:
             if cancelled():
                 raise Cancelled
             outward = state.outward(temperature, surface)
-            matrix, right = _system(pattern, state, model, source, temperature, outward)
+            matrix, right = system(pattern, state, model, source, temperature, outward)
             rise, count = solve_linear(matrix, right, rise, self._preconditioner, target)
             iterations += count
             change = float(np.abs(rise + model.reference - temperature).max(initial=0.0))
@@ -170,7 +176,7 @@ class SteadySolver:
         return self._pattern
 
 
-def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
+def linearsystem(model: HeatModel) -> tuple[csr_matrix, Floats]:
     """Return matrix [W/K] and right side [W] of the rises over the model's reference, properties taken at the reference."""
     grid = make_grid(model.slabs, model.lines)
     edges, _ = all_edges(grid, model)
@@ -178,13 +184,23 @@ def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
     temperature = np.full(grid.n_cell, model.reference)
     outward = state.outward(temperature, [temperature[film.cells] for film in state.films])
     pattern = make_pattern(grid.n_cell, edges.i, edges.j)
-    return _system(pattern, state, model, _sources(grid, model), temperature, outward)
+    return system(pattern, state, model, sources(grid, model), temperature, outward)
 
 
-def _system(
-    pattern: Pattern, state: FieldState, model: HeatModel, source: Floats, temperature: Floats, outward: list[Floats]
+def system(
+    pattern: Pattern,
+    state: FieldState,
+    model: HeatModel,
+    source: Floats,
+    temperature: Floats,
+    outward: list[Floats],
+    stored: Floats | float = 0.0,
 ) -> tuple[csr_matrix, Floats]:
-    diagonal, right = np.zeros(state.grid.n_cell), source.copy()
+    """Return matrix [W/K] and right side [W] of the rises over the model's reference, at present temperatures [K].
+
+    `outward` is what each film lets through [W/K]; `stored` [W/K] is added to the diagonal (heat capacity over a time step).
+    """
+    diagonal, right = np.full(state.grid.n_cell, 0.0) + stored, source.copy()
     for film, g in zip(state.films, outward, strict=True):
         np.add.at(diagonal, film.cells, g)
         np.add.at(right, film.cells, g * (film.film.air - model.reference))
@@ -204,7 +220,8 @@ def _balanced(
     return _Settled(temperature, left, power, abs(power - float(left.sum())) / scale, iterations, passes)
 
 
-def _sources(grid: ColumnGrid, model: HeatModel) -> Floats:
+def sources(grid: ColumnGrid, model: HeatModel) -> Floats:
+    """Return the heat made in every cell [W]."""
     source = np.zeros(grid.n_cell)
     for heat in model.heats:
         slab = grid.slabs[heat.slab]

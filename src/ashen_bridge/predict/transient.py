@@ -1,0 +1,180 @@
+"""What the sensors show over time for a load pattern, and how long a test must run."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.model.bodies import Plate
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.predict.readings import read_sensor
+from ashen_bridge.thermal.parts import HeatModel
+from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
+from ashen_bridge.thermal.transient import Stage, march
+
+if TYPE_CHECKING:
+    from ashen_bridge.thermal.from_scene import Frame
+
+SOAKED_K = 1.0
+_MOST_S = 7 * 86400.0
+_UNITS = {"s": 1.0, "sec": 1.0, "min": 60.0, "h": 3600.0}
+_TIME = r"(\d+(?:\.\d+)?)\s*(s|sec|min|h)"
+
+
+class PatternError(AshenError, ValueError):
+    """A load pattern that cannot be read."""
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """A load over time: the share of power the device is soaked at before, then stages."""
+
+    before: float
+    stages: tuple[Stage, ...]
+
+    @property
+    def seconds(self) -> float:
+        """How long all of it takes."""
+        return sum(stage.seconds for stage in self.stages)
+
+
+def read_pattern(text: str) -> Pattern:
+    """Return the pattern that is written.
+
+    `step 60min` full power from rest; `cool 30min` none, from full power; `burst 30s in 10min` full power for a while, then
+    none; `duty 10s/20s 30min` on and off again and again; `stages 0.5 10min, 1.0 60min` any shares in turn.
+
+    >>> read_pattern("burst 30s in 10min").stages
+    (Stage(seconds=30.0, factor=1.0), Stage(seconds=570.0, factor=0.0))
+    """
+    words = " ".join(text.lower().split())
+    if found := re.fullmatch(rf"(step|cool) {_TIME}", words):
+        seconds = _seconds(found[2], found[3])
+        pattern = Pattern(*((0.0, (Stage(seconds, 1.0),)) if found[1] == "step" else (1.0, (Stage(seconds, 0.0),))))
+    elif found := re.fullmatch(rf"burst {_TIME} in {_TIME}", words):
+        on, total = _seconds(found[1], found[2]), _seconds(found[3], found[4])
+        if on >= total:
+            raise PatternError(f"“{text}”: the burst must be shorter than the whole.")
+        pattern = Pattern(0.0, (Stage(on, 1.0), Stage(total - on, 0.0)))
+    elif found := re.fullmatch(rf"duty {_TIME}/{_TIME} {_TIME}", words):
+        on, off, total = (_seconds(found[n], found[n + 1]) for n in (1, 3, 5))
+        count = round(total / (on + off))
+        if not 1 <= count <= 500:
+            raise PatternError(f"“{text}” has {count} cycles; from 1 to 500 can be computed.")
+        pattern = Pattern(0.0, (Stage(on, 1.0), Stage(off, 0.0)) * count)
+    elif re.fullmatch(rf"stages (?:\d+(?:\.\d+)? {_TIME}(?:, )?)+", words):
+        parts = re.findall(rf"(\d+(?:\.\d+)?) {_TIME}", words)
+        pattern = Pattern(0.0, tuple(Stage(_seconds(time, unit), float(share)) for share, time, unit in parts))
+    else:
+        raise PatternError(
+            f"“{text}” is not a load pattern; write for example: step 60min, cool 30min, burst 30s in 10min, "
+            "duty 10s/20s 30min, stages 0.5 10min, 1.0 60min."
+        )
+    if not 0 < pattern.seconds <= _MOST_S or any(stage.seconds <= 0 or stage.factor > 10 for stage in pattern.stages):
+        raise PatternError(f"“{text}” must last from above 0 to 7 days, at up to ten times the power.")
+    return pattern
+
+
+def _seconds(number: str, unit: str) -> float:
+    return float(number) * _UNITS[unit]
+
+
+@dataclass(frozen=True)
+class Course:
+    """Sensors over time.
+
+    time_s : (n,). sensors : names. values_c : (n, n_sensor). power_w : (n,) made at each time. steady_c : what each sensor
+    would come to under full power. soak_s : time after which each stays within 1 K of what it is heading for (infinite if not
+    by the end); None unless the load is constant.
+    """
+
+    time_s: Floats
+    sensors: tuple[str, ...]
+    values_c: Floats
+    power_w: Floats
+    steady_c: Floats
+    soak_s: tuple[float, ...] | None
+
+
+def course(
+    scene: Scene,
+    model: HeatModel,
+    frame: Frame,
+    pattern: Pattern,
+    *,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Course:
+    """Return the course of all sensors of a scene for a load pattern.
+
+    Mass of pads and pastes is left out: it is small beside that of plates and parts. A sink's fins are lumped on its base.
+    """
+    accuracy = Accuracy(residual=1e-6, settled=1e-2, energy=1e-4)
+    steady = SteadySolver().solve(model, accuracy, cancelled=cancelled)
+    begin = SteadySolver().solve(_scaled(model, pattern.before), accuracy, cancelled=cancelled)
+    sensors = [one for one in scene.resolved.device.sensors if one.body in scene.bodies]
+    active = frame.slabs.active
+    times, rows, powers = [], [], []
+    fins = _fins(scene, steady)
+    for moment in march(model, steady, begin.temperature, pattern.stages, extra_capacity=fins, cancelled=cancelled):
+        seen = replace(steady, temperature=moment.temperature)
+        times.append(moment.time)
+        powers.append(moment.power)
+        rows.append([read_sensor(seen, sensor, active) for sensor in sensors])
+    values = np.array(rows).reshape(len(times), len(sensors))
+    final = np.array([read_sensor(steady, sensor, active) for sensor in sensors])
+    soak = None
+    if len(pattern.stages) == 1:
+        # What a constant load comes to in the end: full power, or none.
+        end = SteadySolver().solve(_scaled(model, pattern.stages[0].factor), accuracy, cancelled=cancelled)
+        soak = _soak(np.array(times), values, np.array([read_sensor(end, sensor, active) for sensor in sensors]))
+    return Course(np.array(times), tuple(s.label for s in sensors), values, np.array(powers), final, soak)
+
+
+def _scaled(model: HeatModel, factor: float) -> HeatModel:
+    return replace(model, heats=tuple(replace(heat, power=heat.power * factor) for heat in model.heats))
+
+
+def _fins(scene: Scene, field: HeatField) -> Floats:
+    """Return the heat capacity of sinks' fins on the cells under them [J/K]."""
+    extra = np.zeros(field.grid.n_cell)
+    for film in field.films:
+        body = scene.bodies.get(film.film.slab)
+        if body is not None and isinstance(body.model, Plate) and body.model.sink and film.film.name == f"sink:{body.id}":
+            extra[film.cells] += body.model.sink.heat_capacity_j_k.value * film.area / film.area.sum()
+    return extra
+
+
+def _soak(times: Floats, values: Floats, heading: Floats) -> tuple[float, ...]:
+    """Return when each sensor comes, and stays, within 1 K of what it is heading for; infinite if not by the end."""
+    found = []
+    for column, end in zip(values.T, heading, strict=True):
+        away = np.abs(column - end)
+        outside = np.flatnonzero(away > SOAKED_K)
+        if not len(outside):
+            found.append(0.0)
+        elif outside[-1] + 1 == len(times):
+            found.append(float("inf"))
+        else:
+            a, b = outside[-1], outside[-1] + 1
+            share = (away[a] - SOAKED_K) / max(away[a] - away[b], 1e-12)
+            found.append(float(times[a] + share * (times[b] - times[a])))
+    return tuple(found)
+
+
+def as_csv(found: Course) -> str:
+    """Return a course as CSV: time, power, one column per sensor."""
+    head = ["time_s", "power_w", *(f"{name} [C]" for name in found.sensors)]
+    lines = [",".join(_quoted(one) for one in head)]
+    for time, power, row in zip(found.time_s, found.power_w, found.values_c, strict=True):
+        lines.append(",".join([f"{time:.6g}", f"{power:.6g}", *(f"{value:.3f}" for value in row)]))
+    return "\n".join(lines) + "\n"
+
+
+def _quoted(text: str) -> str:
+    return '"' + text.replace('"', '""') + '"' if any(c in text for c in ',"\n') else text

@@ -1,0 +1,121 @@
+"""Temperatures over time: the same grid with its heat capacities, marched implicitly with steps as long as accuracy allows.
+
+Each step is taken once whole and twice by halves with backward Euler; their difference measures the error, their
+extrapolation is the result (second order, damps stiff parts). Conductances are those of the step's beginning.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.model.errors import AshenError, Cancelled
+from ashen_bridge.thermal.conductances import FieldState
+from ashen_bridge.thermal.parts import HeatModel
+from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
+from ashen_bridge.thermal.steady import HeatField, one_blas_thread, sources, system
+
+MAX_STEPS = 4000
+_RESIDUAL = 1e-7
+_SHORTEST = 1e-6  # [s]
+
+
+class MarchError(AshenError, ArithmeticError):
+    """The march in time did not get on; carries the time it reached [s]."""
+
+    def __init__(self, text: str, time_s: float) -> None:
+        super().__init__(text)
+        self.time_s = time_s
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Power for a while: `factor` times the model's heats for `seconds`."""
+
+    seconds: float
+    factor: float
+
+
+@dataclass(frozen=True)
+class Moment:
+    """One point in time [s]: temperatures (n_cell,) [K] and the power made then [W]."""
+
+    time: float
+    temperature: Floats
+    power: float
+
+
+def march(
+    model: HeatModel,
+    steady: HeatField,
+    start: Floats,
+    stages: Sequence[Stage],
+    *,
+    extra_capacity: Floats | None = None,
+    tolerance: float = 0.05,
+    longest: float = np.inf,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Iterator[Moment]:
+    """Yield the temperatures of a model over time, from `start` (n_cell,) [K] through all stages.
+
+    Parameters
+    ----------
+    steady : any field of the same model; its grid, links and films are used.
+    extra_capacity : (n_cell,) [J/K] on top of the cells' own, for example a sink's fins.
+    tolerance : error allowed per step [K]. longest : longest step [s].
+
+    Raises
+    ------
+    MarchError
+        If more than `MAX_STEPS` steps would be needed.
+    """
+    with one_blas_thread():
+        stepper = _Stepper(model, steady, extra_capacity)
+        rise = start - model.reference
+        yield Moment(0.0, start, 0.0)
+        time, step, taken = 0.0, 1e-3, 0
+        for stage in stages:
+            end = time + stage.seconds
+            step = min(step, 1e-2, longest)  # the power has jumped
+            while end - time > 1e-9 * max(end, 1.0):
+                if cancelled():
+                    raise Cancelled
+                taken += 1
+                if taken > MAX_STEPS:
+                    raise MarchError(f"The march needs more than {MAX_STEPS} steps; it came to {time:.3g} s.", time)
+                step = min(step, end - time, longest)
+                whole = stepper.step(rise, step, stage.factor)
+                half = stepper.step(stepper.step(rise, step / 2, stage.factor), step / 2, stage.factor)
+                error = float(np.abs(whole - half).max(initial=0.0))
+                if error > 2 * tolerance and step > _SHORTEST:
+                    step *= max(0.2, 0.8 * (tolerance / error) ** 0.5)
+                    continue
+                time += step
+                rise = 2 * half - whole
+                yield Moment(time, rise + model.reference, stepper.power * stage.factor)
+                step *= min(4.0, max(0.3, 0.9 * (tolerance / max(error, 1e-9)) ** 0.5))
+
+
+class _Stepper:
+    """One backward Euler step at a time; hierarchies are kept by how alike the matrices are."""
+
+    def __init__(self, model: HeatModel, steady: HeatField, extra: Floats | None) -> None:
+        self._model = model
+        self._state = FieldState(steady.grid, steady.edges, steady.films)
+        self._pattern = make_pattern(steady.grid.n_cell, steady.edges.i, steady.edges.j)
+        self._capacity = steady.grid.capacity + (extra if extra is not None else 0.0)
+        self._source = sources(steady.grid, model)
+        self._preconditioner = Preconditioner()
+        self.power = float(self._source.sum())
+
+    def step(self, rise: Floats, seconds: float, factor: float) -> Floats:
+        """Return the rises [K] after some seconds at a share of the power."""
+        temperature = rise + self._model.reference
+        outward = self._state.outward(temperature, [temperature[film.cells] for film in self._state.films])
+        stored = self._capacity / seconds
+        matrix, right = system(self._pattern, self._state, self._model, factor * self._source, temperature, outward, stored)
+        found, _ = solve_linear(matrix, right + stored * rise, rise, self._preconditioner, _RESIDUAL)
+        return found
