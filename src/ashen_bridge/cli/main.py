@@ -6,7 +6,7 @@ import json
 import os
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import click
 
@@ -30,10 +30,23 @@ def cli() -> None:
 @click.option("--point", help="Operating point by id; the first if not given.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of tables.")
 @click.option("--transient", metavar="PATTERN", help='Print temperatures over time as CSV, for example for "step 60min".')
-def predict(file: str, build: str | None, point: str | None, as_json: bool, transient: str | None) -> None:
+@click.option("--ask", type=click.Choice(["fan", "power", "ambient"]), help="Say which value just keeps all limits.")
+@click.option("--margin", type=float, default=0.0, show_default=True, help="With --ask: kelvins to keep below the limits.")
+def predict(
+    file: str,
+    build: str | None,
+    point: str | None,
+    as_json: bool,
+    transient: str | None,
+    ask: Literal["fan", "power", "ambient"] | None,
+    margin: float,
+) -> None:
     """Predict temperatures, bond lines, pressures and findings; or, for a load pattern, temperatures over time."""
     if transient is not None:
         _print_course(file, build, point, transient)
+        return
+    if ask is not None:
+        _print_answer(file, build, point, ask, margin, as_json)
         return
     from ashen_bridge.assess.assessment import assess
     from ashen_bridge.cli.tables import as_plain, as_text
@@ -41,6 +54,17 @@ def predict(file: str, build: str | None, point: str | None, as_json: bool, tran
     opened = open_anything(file)
     assessment = assess(opened.project, build, point)
     click.echo(json.dumps(as_plain(assessment), ensure_ascii=False, indent=1) if as_json else as_text(opened.project, assessment))
+
+
+def _print_answer(
+    file: str, build: str | None, point: str | None, what: Literal["fan", "power", "ambient"], margin: float, as_json: bool
+) -> None:
+    from ashen_bridge.assess.ask import ask
+    from ashen_bridge.predict.engine import Engine
+
+    answer = ask(open_anything(file).project, build, point, what, margin, Engine())
+    plain = {"ask": answer.what, "value": answer.value, "decided_by": answer.decided_by, "text": answer.text}
+    click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else answer.text)
 
 
 def _print_course(file: str, build: str | None, point: str | None, pattern: str) -> None:

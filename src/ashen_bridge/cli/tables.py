@@ -7,6 +7,7 @@ from typing import Any
 from tabulate import tabulate
 
 from ashen_bridge.assess.result import Assessment
+from ashen_bridge.library.touch import WORDS
 from ashen_bridge.model.project import Project
 
 
@@ -44,6 +45,12 @@ def as_text(project: Project, assessment: Assessment) -> str:
     ]
     parts.append(_table(plates, ["plate", "height mm", "tilt x mrad", "tilt y mrad", "mean °C"]))
     parts.append(_table([[row.id, f"{row.force_n:.1f}"] for row in report.fasteners], ["fastener", "force N"]))
+    if report.skin:
+        skins = [
+            [row.name, f"{row.t_max_c:.1f}", row.surface, WORDS.get(row.longest_contact or "", "not to be touched")]
+            for row in report.skin
+        ]
+        parts.append(_table(skins, ["skin", "°C", "feels like", "may be"]))
     if assessment.findings:
         parts.append(
             "\n".join(f"{finding.severity:>8}  {finding.text}\n{'':>8}  → {finding.remedy}" for finding in assessment.findings)

@@ -72,9 +72,12 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
             )
         if setting.turns is not None:
             yield UnsupportedError(f"Fastener '{fastener.id}' is set by turns, which cannot be computed yet.", (fastener.id,))
+    plates = {body.id for body in resolved.bodies if isinstance(body, Plate)}
     for limit in resolved.device.limits:
-        if limit.place == "skin" and limit.body is not None:
-            yield UnsupportedError(f"Limit '{limit.id}' is a skin temperature, which cannot be computed yet.", (limit.id,))
+        if limit.place == "skin" and limit.body is not None and limit.body not in plates:
+            yield AssemblyError(
+                f"Limit '{limit.id}' is a skin temperature of '{limit.body}', but only plates have a skin to touch.", (limit.id,)
+            )
 
 
 def _places(resolved: ResolvedBuild) -> Iterator[AssemblyError]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ashen_bridge.guided.answers import DeviceKind, Wish
 from ashen_bridge.guided.facts import Facts, Plain, assumed, typed
+from ashen_bridge.library.touch import touch_limits
 from ashen_bridge.library.typical import typical
 from ashen_bridge.model.quantity import q
 
@@ -17,14 +18,15 @@ def sensors(facts: Facts) -> list[Plain]:
     for name, label in labels.items():
         group = "Memory rear" if name in facts.rear else "Memory front"
         sensors.append({"id": f"s_{name}", "name": f"Memory {label}", "body": name, "reads": "max", "group": group})
-    if facts.kind is DeviceKind.BOX:
-        sensors.append({"id": "case", "name": "Case wall", "body": "case_wall", "reads": "max", "group": "Case"})
     return sensors
 
 
 def limits(facts: Facts) -> list[Plain]:
     """Return the usual limits on them."""
     limits = [{"id": "l_die", "name": "Die limit", "sensor": "die_hot", "max_c": assumed("die_limit_c")}]
+    if facts.kind is DeviceKind.BOX:
+        held = q(touch_limits("metal")["10_s_to_1_min"], 0.0, "handbook", "metal held for 10 s to a minute, IEC 62368-1:2018")
+        limits.append({"id": "l_skin", "name": "Touch limit", "body": "case_wall", "place": "skin", "max_c": held.model_dump()})
     return limits + [
         {"id": f"l_{name}", "name": "Memory limit", "sensor": f"s_{name}", "max_c": assumed("memory_limit_c")}
         for name in (*facts.memory, *facts.rear)

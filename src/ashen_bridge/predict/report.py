@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
 
-PHYSICS_VERSION = 2
+PHYSICS_VERSION = 3
 """Goes up whenever the same input may give other numbers, so that stored predictions are known to be old."""
 
 
@@ -112,6 +112,27 @@ class WayRow(Frozen):
     watts: float
 
 
+class LedgerRow(Frozen):
+    """Heat that leaves a component by one way [W]; `to` is a body or air."""
+
+    component: str
+    to: str
+    way: str
+    watts: float
+
+
+class SkinRow(Frozen):
+    """The outer face of a plate that can be touched, against touch limits by contact time, and a stated limit if there is one."""
+
+    id: str
+    name: str
+    t_max_c: float
+    surface: str
+    touch_limits_c: dict[str, float]
+    longest_contact: str | None
+    limit_c: float | None
+
+
 class Balance(Frozen):
     """How well energy and forces close, relative to their totals."""
 
@@ -140,6 +161,8 @@ class Report(Frozen):
     fasteners: tuple[FastenerRow, ...]
     descents: tuple[Descent, ...]
     ways: tuple[WayRow, ...]
+    ledger: tuple[LedgerRow, ...] = ()
+    skin: tuple[SkinRow, ...] = ()
     balance: Balance
     mesh: Mesh
     ambient_c: float

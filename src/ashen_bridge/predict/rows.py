@@ -16,6 +16,7 @@ from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.predict.descent import DescentTracer
+from ashen_bridge.predict.ledger import ledger, skin
 from ashen_bridge.predict.maps import Maps
 from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
 from ashen_bridge.predict.prediction import Prediction
@@ -69,6 +70,8 @@ def prediction_of(
         fasteners=fastener_rows(assembly, half.rest),
         descents=tuple(tracer.trace(component) for component in active),
         ways=tuple(WayRow(id=film.film.name, watts=float(w)) for film, w in zip(field_.films, field_.film_power, strict=True)),
+        ledger=ledger(scene, field_),
+        skin=skin(scene, field_),
         balance=Balance(energy_rel=field_.energy_rel, force_rel=float(half.rest.residual.max(initial=0.0))),
         mesh=Mesh(cells=field_.grid.n_cell, refinement_k=refinement),
         ambient_c=point.ambient_c.value,
@@ -129,7 +132,25 @@ def sensor_rows(half: AtRest, frame: Frame, field_: HeatField) -> tuple[SensorRo
                 margin_k=None if limit is None else limit - value,
             )
         )
-    return tuple(rows)
+    return (*rows, *_skin_sensors(half, field_))
+
+
+def _skin_sensors(half: AtRest, field_: HeatField) -> list[SensorRow]:
+    """Return the skins that have a limit, as what a finger would read."""
+    return [
+        SensorRow(
+            id=f"skin:{row.id}",
+            name=f"Skin of {row.name}",
+            reads="skin",
+            group="Skin",
+            body=row.id,
+            value_c=row.t_max_c,
+            limit_c=row.limit_c,
+            margin_k=row.limit_c - row.t_max_c,
+        )
+        for row in skin(half.scene, field_)
+        if row.limit_c is not None
+    ]
 
 
 def _joint_rows(half: AtRest, field_: HeatField) -> tuple[JointRow, ...]:

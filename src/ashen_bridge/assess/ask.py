@@ -1,0 +1,118 @@
+"""An operating point that asks instead of tells: which fan speed, power or ambient just meets all limits with a margin."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from scipy.optimize import brentq
+
+from ashen_bridge.model.bodies import Plate
+from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.model.project import Project
+from ashen_bridge.predict.engine import Engine
+
+Plain = dict[str, Any]
+What = Literal["fan", "power", "ambient"]
+_RANGE = {"fan": (10.0, 300.0), "power": (0.0, 10.0), "ambient": (-60.0, 120.0)}
+_AIR = ("ambient_c", "inlet_c", "front_air_c", "rear_air_c")
+_CLOSE = {"fan": 0.05, "power": 5e-4, "ambient": 0.02}
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What was asked, its value (fan [% of rated], power [times the present], ambient [°C]), what decides, and a sentence."""
+
+    what: What
+    value: float
+    decided_by: str
+    text: str
+
+
+def ask(project: Project, build_id: str | None, point_id: str | None, what: What, margin_k: float, engine: Engine) -> Answer:
+    """Return the value at which the worst sensor keeps `margin_k` to its limit; everything else stays as it is.
+
+    Raises `AssemblyError` where no value in a sensible range does, or nothing has a limit.
+    """
+    point = project.point(point_id)
+    make = {"fan": _with_fan, "power": _with_power, "ambient": _with_ambient}[what]
+    low, high = _RANGE[what]
+    if what == "fan" and not _fanned(project):
+        raise AssemblyError("No sink of this device depends on a fan, so there is no speed to ask for.")
+    worst: dict[float, tuple[float, str]] = {}
+
+    def left(value: float) -> float:
+        if value not in worst:
+            report = engine.predict(make(project, point.id, value), build_id, point.id, fidelity="coarse").report
+            rows = [row for row in report.sensors if row.margin_k is not None]
+            if not rows:
+                raise AssemblyError("No sensor has a limit, so nothing decides.")
+            row = min(rows, key=lambda row: row.margin_k or 0.0)
+            worst[value] = (row.margin_k or 0.0) - margin_k, row.name
+        return worst[value][0]
+
+    ends = left(low), left(high)
+    if ends[0] * ends[1] > 0:
+        raise AssemblyError(_never(what, margin_k, ends[1], worst[high][1]))
+    value = float(brentq(left, low, high, xtol=_CLOSE[what]))
+    left(value)
+    return Answer(what, value, worst[value][1], _sentence(project, point.id, what, value, margin_k, worst[value][1]))
+
+
+def _fanned(project: Project) -> list[str]:
+    sinks = [body for body in project.device.bodies if isinstance(body, Plate) and body.sink is not None]
+    return [body.id for body in sinks if body.sink is not None and body.sink.exponent.value > 0]
+
+
+def _changed(project: Project, point_id: str, change: Callable[[Plain], None]) -> Project:
+    data = project.model_dump(mode="json")
+    change(next(point for point in data["points"] if point["id"] == point_id))
+    return Project.parse(data)
+
+
+def _with_fan(project: Project, point_id: str, value: float) -> Project:
+    fans = {name: {"value": value} for name in _fanned(project)}
+    return _changed(project, point_id, lambda point: point["fans_percent"].update(fans))
+
+
+def _with_power(project: Project, point_id: str, value: float) -> Project:
+    def change(point: Plain) -> None:
+        for power in point["powers_w"].values():
+            power["value"] *= value
+
+    return _changed(project, point_id, change)
+
+
+def _with_ambient(project: Project, point_id: str, value: float) -> Project:
+    """Shift all air along with the ambient: what is warmer than the room stays warmer by as much."""
+
+    def change(point: Plain) -> None:
+        by = value - point["ambient_c"]["value"]
+        for name in _AIR:
+            if point[name] is not None:
+                point[name]["value"] += by
+
+    return _changed(project, point_id, change)
+
+
+def _never(what: What, margin_k: float, at_high: float, sensor: str) -> str:
+    if (what == "fan") is (at_high < 0):
+        return f"No {what} in a sensible range leaves {margin_k:g} K: {sensor} stays too hot."
+    return f"Every {what} in a sensible range leaves {margin_k:g} K or more."
+
+
+def _sentence(project: Project, point_id: str, what: What, value: float, margin_k: float, sensor: str) -> str:
+    keeps = f"keeps {margin_k:g} K below its limit" if margin_k else "is just at its limit"
+    if what == "fan":
+        speeds = project.point(point_id).fans_percent
+        now = next((speeds[name].value for name in _fanned(project) if name in speeds), 100.0)
+        # Fan laws: sound power goes with the fifth power of speed, 50·log10 of the ratio in decibels.
+        noise = 50 * math.log10(value / now)
+        louder = f"{abs(noise):.1f} dB {'louder' if noise > 0 else 'quieter'} than now"
+        return f"At {value:.0f} % of rated fan speed ({louder}) {sensor} {keeps}."
+    if what == "power":
+        watts = sum(power.value for power in project.point(point_id).powers_w.values())
+        return f"At {value:.0%} of the present power ({value * watts:.0f} W in all) {sensor} {keeps}."
+    return f"At {value:.1f} °C ambient {sensor} {keeps}."

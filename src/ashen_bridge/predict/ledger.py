@@ -1,0 +1,56 @@
+"""The heat ledger: for every component, how many watts leave by which way; and the skin of what can be touched."""
+
+from __future__ import annotations
+
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.library.touch import longest_contact, surface_of, touch_limits
+from ashen_bridge.model.bodies import Component, Plate, PlateRole
+from ashen_bridge.predict.readings import read_contact
+from ashen_bridge.predict.report import LedgerRow, SkinRow
+from ashen_bridge.thermal.from_scene import KELVIN
+from ashen_bridge.thermal.steady import HeatField
+
+
+def ledger(scene: Scene, field: HeatField) -> tuple[LedgerRow, ...]:
+    """Return every way by which heat leaves a component [W], the largest first; what comes in counts negative.
+
+    The rows of a component add up to its power.
+    """
+    rows: list[LedgerRow] = []
+    for contact in field.contacts:
+        lower, upper = contact.contact.slabs
+        watts = read_contact(field, contact).watts if len(contact.area) else 0.0
+        for name, to, sign in ((lower, upper, 1.0), (upper, lower, -1.0)):
+            if isinstance(scene.bodies[name].model, Component):
+                rows.append(LedgerRow(component=name, to=to, way=contact.contact.name, watts=sign * watts))
+    for film, watts in zip(field.films, field.film_power, strict=True):
+        if isinstance(scene.bodies[film.film.slab].model, Component):
+            rows.append(LedgerRow(component=film.film.slab, to="air", way=film.film.name, watts=float(watts)))
+    return tuple(sorted(rows, key=lambda row: (row.component, -row.watts)))
+
+
+def skin(scene: Scene, field: HeatField) -> tuple[SkinRow, ...]:
+    """Return the outer face of every plate that can be touched: case walls, and plates with a skin limit.
+
+    The outermost layer's hottest cell stands for the surface, which is on the safe side.
+    """
+    limited = {limit.body: limit.max_c.value for limit in scene.resolved.device.limits if limit.place == "skin" and limit.body}
+    rows = []
+    for name, body in scene.bodies.items():
+        if not isinstance(body.model, Plate) or not (body.model.role is PlateRole.CASE_WALL or name in limited):
+            continue
+        cells = field.grid.slabs[name]
+        hottest = float(field.temperature[cells.layer(-1)].max()) - KELVIN
+        surface = surface_of(scene.resolved.materials[body.model.material])
+        rows.append(
+            SkinRow(
+                id=name,
+                name=body.model.label,
+                t_max_c=hottest,
+                surface=surface,
+                touch_limits_c=touch_limits(surface),
+                longest_contact=longest_contact(hottest, surface),
+                limit_c=limited.get(name),
+            )
+        )
+    return tuple(rows)
