@@ -75,7 +75,12 @@ def memory(name: str, box: tuple[float, float, float, float], side: str) -> Comp
 def bodies() -> tuple[object, ...]:
     x, y, w, h = DIE
     board = Board(
-        id="board", name="Board", footprint=rectangle(0, 0, 230, 105), thickness_mm=m(1.6, 0.05), material="board_fr4_6"
+        id="board",
+        name="Board",
+        footprint=rectangle(0, 0, 230, 105),
+        thickness_mm=m(1.6, 0.05),
+        material="board_fr4_6",
+        bends=False,  # braced under the die
     )
     substrate = Substrate(
         id="substrate",

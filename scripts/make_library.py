@@ -68,6 +68,13 @@ def paste(id_: str, name: str, k: float, yield_kpa: float, filler_um: float) -> 
     }
 
 
+def elastic(modulus_gpa: float, poisson: float, spread: float = 0.08) -> dict[str, object]:
+    return {
+        "youngs_modulus_gpa": quantity(modulus_gpa, spread, "handbook" if spread < 0.1 else "assumed"),
+        "poisson_ratio": quantity(poisson, 0.1, "assumed"),
+    }
+
+
 def layer(id_: str, name: str, kind: str, k: float, contact: float, **more: object) -> dict[str, object]:
     return {
         "id": id_,
@@ -92,13 +99,13 @@ MEDIUM = [(0, 0), (0.1, 32), (0.2, 76), (0.3, 140), (0.4, 240), (0.5, 410), (0.6
 FIRM = [(0, 0), (0.1, 120), (0.2, 290), (0.3, 540), (0.4, 930), (0.5, 1600)]
 
 MATERIALS = [
-    solid("copper", "Copper", 401, 8933, 385, electrically_conductive=True),
+    solid("copper", "Copper", 401, 8933, 385, electrically_conductive=True, **elastic(117.0, 0.34)),
     solid("aluminium", "Aluminium, pure", 237, 2702, 903, electrically_conductive=True, attacked_by_gallium=True),
     solid(
         "aluminium_alloy", "Aluminium alloy, heat treated", 177, 2770, 875, electrically_conductive=True, attacked_by_gallium=True
     ),
-    {**solid("silicon", "Silicon", 148, 2330, 712), "temperature_exponent": -1.3},
-    solid("steel", "Stainless steel", 14.9, 7900, 477, electrically_conductive=True),
+    {**solid("silicon", "Silicon", 148, 2330, 712, **elastic(160.0, 0.22)), "temperature_exponent": -1.3},
+    solid("steel", "Stainless steel", 14.9, 7900, 477, electrically_conductive=True, **elastic(193.0, 0.3)),
     solid(
         "board_fr4_6",
         "Circuit board, 6 copper layers",
@@ -106,6 +113,7 @@ MATERIALS = [
         1950,
         1100,
         TYPICAL,
+        **elastic(22.0, 0.15, 0.15),
         in_plane_conductivity_w_mk=quantity(28.0, 0.3, "assumed"),
     ),
     solid(
@@ -115,6 +123,7 @@ MATERIALS = [
         1900,
         1000,
         TYPICAL,
+        **elastic(25.0, 0.2, 0.2),
         in_plane_conductivity_w_mk=quantity(25.0, 0.3, "assumed"),
     ),
     solid("power_stage", "Power stage, moulded on lead frame", 4.0, 2400, 800, TYPICAL),

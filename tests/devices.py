@@ -63,6 +63,7 @@ class Card:
     board_film: float = 10.0
     fan_percent: float = 100.0
     sensors: bool = True
+    bends: bool = False
     overrides: dict[str, float] = field(default_factory=dict)
 
 
@@ -130,7 +131,7 @@ def project(card: Card | None = None) -> Project:
                 Joint(id=f"pad_{n}", upper="plate", lower=(f"part_{n}",), pieces=(pad,), compliance_um_n=q(card.compliance))
             )
     bodies = (
-        Board(id="board", footprint=rectangle(0, 0, 80, 80), thickness_mm=q(1.6), material="board_fr4_6"),
+        Board(id="board", footprint=rectangle(0, 0, 80, 80), thickness_mm=q(1.6), material="board_fr4_6", bends=card.bends),
         *((die,) if card.die else ()),
         *components,
         plate,

@@ -90,4 +90,5 @@ def test_paths_that_lead_nowhere_say_so() -> None:
 def test_pieces_and_inner_lists_have_fields_of_their_own() -> None:
     of = project(Card(FOUR))
     fields = fields_of(of, "builds.now.joints.pad_0.pieces.pad")
-    assert {field.path.rsplit(".", 1)[1] for field in fields} == {"material", "thickness_mm", "volume_mm3", "footprint"}
+    names = {field.path.rsplit(".", 1)[1] for field in fields}
+    assert names == {"material", "thickness_mm", "volume_mm3", "footprint", "burned_in"}

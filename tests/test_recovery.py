@@ -39,10 +39,10 @@ for order in sys.stdin:
     start = int(order)
     child = os.fork()
     if child:
-        print(child, flush=True)
         os.waitpid(child, 0)
         print("gone", flush=True)
         continue
+    os.write(1, b"%d\\n" % os.getpid())
     copy = RecoveryCopy(folder)
     current = base
     n = start

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import math
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -18,8 +19,10 @@ if TYPE_CHECKING:
 _NOT_USED = {
     *("density_kg_m3", "specific_heat_j_kgk", "heat_capacity_j_k", "mould_density_kg_m3", "mould_specific_heat_j_kgk"),
     *("pressure_min_kpa", "pressure_max_kpa", "max_pressure_kpa", "max_temperature_c", "max_c", "price_per_cm2"),
-    *("youngs_modulus_gpa", "poisson_ratio", "relative_uncertainty", "roughness_um", "coil_bind_mm"),
+    *("relative_uncertainty", "coil_bind_mm"),
 }
+_ELASTIC = {"youngs_modulus_gpa", "poisson_ratio"}  # play a part where the board bends
+_BEND = ("board", "substrate", "component")
 
 
 @dataclass(frozen=True)
@@ -27,7 +30,8 @@ class Assumption:
     """One number, or several alike that are one assumption (the height of eight packages of one kind).
 
     `effect_k` is by how much the temperature that moves most does so when all of them are off by one standard
-    uncertainty, None until that has been computed; `sensor` is the one that moves.
+    uncertainty, None until that has been computed; `sensor` is the one that moves. `effects`: by how much
+    every sensor does, by id.
     """
 
     paths: tuple[str, ...]
@@ -39,6 +43,7 @@ class Assumption:
     note: str
     effect_k: float | None = None
     sensor: str = ""
+    effects: tuple[tuple[str, float], ...] = ()
 
     @property
     def assumed(self) -> bool:
@@ -61,8 +66,11 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
         *((f"materials.{m['id']}", m, m) for m in data["materials"] if m["id"] in _used_materials(data, build)),
         (f"points.{point_id}", point, point),
     ]
+    idle = _idle(data, build)
     for root, node, owner in roots:
         for path, quantity in _quantities(node, root):
+            if idle(path):
+                continue
             field = path.rsplit(".", 1)[1]
             about = field if field in type_fields(path) else _part_of(data, path)
             if field in _NOT_USED or (quantity["uncertainty"] == 0 and quantity["origin"] != "assumed"):
@@ -98,6 +106,33 @@ def _part_of(data: dict[str, Any], path: str) -> str:
     return next((body["name"] or body["id"] for body in bodies if body["id"] == name), name)
 
 
+def _idle(data: dict[str, Any], build: dict[str, Any]) -> Callable[[str], bool]:
+    """Return which numbers play no part although others of their name do: moduli of what is rigid, roughness under paste."""
+    bodies = [*data["device"]["bodies"], *build["added"]]
+    bends = any(body["kind"] == "board" and body["bends"] for body in bodies)
+    bent = {name for body in bodies if bends and body["kind"] in _BEND for name in _materials_of(body)}
+    kinds = {material["id"]: material["kind"] for material in data["materials"]}
+    wet = {
+        end
+        for joint in build["joints"]
+        if any(kinds.get(piece["material"]) == "liquid metal" for piece in joint["pieces"])
+        for end in (joint["upper"], *joint["lower"])
+    }
+
+    def plays_no_part(path: str) -> bool:
+        field = path.rsplit(".", 1)[1]
+        if field in _ELASTIC:
+            return path.split(".")[1] not in bent
+        return field == "roughness_um" and not any(f".bodies.{body}." in path or f".added.{body}." in path for body in wet)
+
+    return plays_no_part
+
+
+def _materials_of(body: dict[str, Any]) -> set[str]:
+    inner = body.get("make_up") or body
+    return {inner[key] for key in ("material", "active_material") if inner.get(key)}
+
+
 def _inner(path: str, root: str) -> str:
     """Return the path inside its owner, ids of landings and pieces left out so that alike ones meet."""
     steps = path.removeprefix(root + ".").split(".")
@@ -111,8 +146,7 @@ def _kind_of(owner: dict[str, Any]) -> tuple[Any, ...]:
 def _used_materials(data: dict[str, Any], build: dict[str, Any]) -> set[str]:
     used = {piece["material"] for joint in build["joints"] for piece in joint["pieces"]}
     for body in (*data["device"]["bodies"], *build["added"]):
-        inner = body.get("make_up") or body
-        used |= {inner[key] for key in ("material", "active_material") if inner.get(key)}
+        used |= _materials_of(body)
     return used
 
 
@@ -150,10 +184,25 @@ def _weighed(engine: Engine, project: Project, base: Report, assumption: Assumpt
             report = engine.predict(moved, base.build, base.point, fidelity="coarse").report
         except AshenError:
             continue
-        watched = [(abs(b.value_c - a.value_c), a.name) for a, b in zip(base.sensors, report.sensors, strict=True)]
+        watched = [(abs(b.value_c - a.value_c), a.id, a.name) for a, b in zip(base.sensors, report.sensors, strict=True)]
         if not watched:
             pairs = zip(base.components, report.components, strict=True)
-            watched = [(abs(b.t_max_c - a.t_max_c), a.id) for a, b in pairs]
-        effect, sensor = max(watched, default=(0.0, ""))
-        return replace(assumption, effect_k=effect, sensor=sensor)
+            watched = [(abs(b.t_max_c - a.t_max_c), a.id, a.id) for a, b in pairs]
+        effect, _, sensor = max(watched, default=(0.0, "", ""))
+        return replace(assumption, effect_k=effect, sensor=sensor, effects=tuple((one, k) for k, one, _ in watched))
     return assumption
+
+
+def combined(weighed: Sequence[Assumption]) -> dict[str, float] | None:
+    """Return the combined standard uncertainty [K] of every sensor by id; None while one of the numbers has not been weighed.
+
+    Root of the sum of squares of the single effects: JCGM 100:2008 (GUM), 5.1.2. Numbers that are one assumption move together,
+    different ones independently. First order: near a cliff, where a pad lets go, it says too little.
+    """
+    if any(one.effect_k is None for one in weighed):
+        return None
+    squares: dict[str, float] = {}
+    for one in weighed:
+        for sensor, effect in one.effects:
+            squares[sensor] = squares.get(sensor, 0.0) + effect**2
+    return {sensor: math.sqrt(square) for sensor, square in squares.items()}

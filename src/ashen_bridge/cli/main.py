@@ -29,6 +29,7 @@ def cli() -> None:
 @click.option("--build", help="Build by id; the project's main build if not given.")
 @click.option("--point", help="Operating point by id; the first if not given.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of tables.")
+@click.option("--assumptions", is_flag=True, help="Add ± to the temperatures, and the numbers they stand on by weight.")
 @click.option("--transient", metavar="PATTERN", help='Print temperatures over time as CSV, for example for "step 60min".')
 @click.option("--ask", type=click.Choice(["fan", "power", "ambient"]), help="Say which value just keeps all limits.")
 @click.option("--margin", type=float, default=0.0, show_default=True, help="With --ask: kelvins to keep below the limits.")
@@ -37,6 +38,7 @@ def predict(
     build: str | None,
     point: str | None,
     as_json: bool,
+    assumptions: bool,
     transient: str | None,
     ask: Literal["fan", "power", "ambient"] | None,
     margin: float,
@@ -49,11 +51,19 @@ def predict(
         _print_answer(file, build, point, ask, margin, as_json)
         return
     from ashen_bridge.assess.assessment import assess
+    from ashen_bridge.assess.assumptions import assumptions as listed
+    from ashen_bridge.assess.assumptions import weigh
     from ashen_bridge.cli.tables import as_plain, as_text
+    from ashen_bridge.predict.engine import Engine
 
-    opened = open_anything(file)
-    assessment = assess(opened.project, build, point)
-    click.echo(json.dumps(as_plain(assessment), ensure_ascii=False, indent=1) if as_json else as_text(opened.project, assessment))
+    project, engine = open_anything(file).project, Engine()
+    assessment = assess(project, build, point, engine=engine)
+    stands_on = None
+    if assumptions:
+        where = assessment.report.build, assessment.report.point
+        stands_on = [one for _, (_, one) in weigh(engine, project, *where, listed(project, *where))]
+    plain = as_json and json.dumps(as_plain(assessment, stands_on), ensure_ascii=False, indent=1)
+    click.echo(plain or as_text(project, assessment, stands_on))
 
 
 def _print_answer(

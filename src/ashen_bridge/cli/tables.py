@@ -2,37 +2,49 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Any
 
 from tabulate import tabulate
 
+from ashen_bridge.assess.assumptions import Assumption, combined
 from ashen_bridge.assess.result import Assessment
 from ashen_bridge.library.touch import WORDS
 from ashen_bridge.model.project import Project
 
+MOST_SHOWN = 15
 
-def as_plain(assessment: Assessment) -> dict[str, Any]:
-    """Return the JSON of `predict --json`: the report, and the findings."""
+
+def as_plain(assessment: Assessment, stands_on: Sequence[Assumption] | None = None) -> dict[str, Any]:
+    """Return the JSON of `predict --json`: the report, the findings, and what it stands on if that has been weighed."""
     plain: dict[str, Any] = assessment.report.model_dump(mode="json")
     plain["findings"] = [finding.model_dump(mode="json") for finding in assessment.findings]
+    if stands_on is not None:
+        plain["assumptions"] = [{**asdict(one), "effects": dict(one.effects)} for one in _by_weight(stands_on)]
+        plain["uncertainty_k"] = combined(stands_on)
     return plain
 
 
-def as_text(project: Project, assessment: Assessment) -> str:
+def as_text(project: Project, assessment: Assessment, stands_on: Sequence[Assumption] | None = None) -> str:
     """Return an assessment for people."""
     report = assessment.report
     build, point = project.build(report.build), project.point(report.point)
     parts = [f"{project.name or 'Project'} · {build.label} · {point.label} · {report.power_w:.0f} W at {report.ambient_c:.0f} °C"]
+    spread = combined(stands_on) if stands_on is not None else None
     sensors = [
         [
             row.name,
             f"{row.value_c:.1f}",
+            *([f"{spread.get(row.id, 0.0):.1f}"] if spread is not None else []),
             "–" if row.limit_c is None else f"{row.limit_c:.0f}",
             "–" if row.margin_k is None else f"{row.margin_k:+.1f}",
         ]
         for row in report.sensors
     ]
-    parts.append(_table(sensors, ["sensor", "°C", "limit °C", "margin K"]))
+    parts.append(_table(sensors, ["sensor", "°C", *(["± K"] if spread is not None else []), "limit °C", "margin K"]))
+    if stands_on is not None:
+        parts.append(_stands_on(stands_on))
     parts.append(
         _table(
             [_joint(row) for row in report.joints],
@@ -79,6 +91,28 @@ def _joint(row: Any) -> list[str]:
         f"{row.contact_fraction:.0%}",
         f"{row.drop_k:.1f}",
     ]
+
+
+def _by_weight(stands_on: Sequence[Assumption]) -> list[Assumption]:
+    return sorted(stands_on, key=lambda one: -(one.effect_k or 0.0))
+
+
+def _stands_on(stands_on: Sequence[Assumption]) -> str:
+    """The numbers that matter most, the heaviest first."""
+    rows = [
+        [
+            f"{one.owners[0]}{f' ×{len(one.owners)}' if len(one.owners) > 1 else ''}",
+            one.field,
+            f"{one.value:g} ± {one.uncertainty:g}",
+            one.origin,
+            "–" if one.effect_k is None else f"{one.effect_k:.2f}",
+            one.sensor,
+        ]
+        for one in _by_weight(stands_on)[:MOST_SHOWN]
+    ]
+    rest = len(stands_on) - len(rows)
+    words = f"\n{rest} more matter less; --json lists all." if rest > 0 else ""
+    return _table(rows, ["stands on", "number", "value", "origin", "moves K", "of"]) + words
 
 
 def _table(rows: list[list[str]], headers: list[str]) -> str:

@@ -67,6 +67,7 @@ SPECS = (
     Spec("show_bond_line", "Show bond lines in the plan", "2", "Look"),
     Spec("show_pressure", "Show pressure in the plan", "3", "Look"),
     Spec("show_temperature", "Show temperature in the plan", "4", "Look"),
+    Spec("show_bow", "Show how the board bends", "5", "Look"),
     Spec("flip", "Turn the board over", "F", "Look"),
     Spec("turn_cut", "Turn the cut line", "X", "Look"),
     Spec("fit", "Show the whole board", "Home", "Look"),

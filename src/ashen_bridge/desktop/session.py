@@ -31,9 +31,9 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.fingerprint import input_hash
 
 State = Literal["absent", "stale", "provisional", "current", "refused"]
-Overlay = Literal["margins", "bond line", "pressure", "temperature"]
+Overlay = Literal["margins", "bond line", "pressure", "temperature", "bow"]
 Page = Literal["joint", "part", "assumptions"]
-OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature")
+OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature", "bow")
 
 
 @dataclass(frozen=True)

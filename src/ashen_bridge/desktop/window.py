@@ -17,7 +17,7 @@ from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.editing_desk import EditingDesk
 from ashen_bridge.desktop.file_desk import FileDesk
 from ashen_bridge.desktop.jobs import JobRunner
-from ashen_bridge.desktop.session import Overlay, Session
+from ashen_bridge.desktop.session import OVERLAYS, Overlay, Session
 from ashen_bridge.desktop.stack.workspace import StackWorkspace
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.asking import Asker
@@ -127,7 +127,7 @@ class MainWindow(QMainWindow):
 
     def _handlers(self) -> dict[str, Callable[[], object]]:
         session, files, editing, bench = self.session, self.files, self.editing, self.bench
-        overlays: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature")
+        overlays: tuple[Overlay, ...] = OVERLAYS
         return {
             "new_guided": self.start_guided,
             "new_empty": self.new_empty,

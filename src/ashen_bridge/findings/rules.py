@@ -17,6 +17,7 @@ WEDGE_UM, WEDGE_SHARE = (
 HELD_OFF_K = 1.0  # kelvins on the die that make pads' push worth a word
 NOTHING = 0.05  # share of today's force that counts as nothing left
 FULL = 0.98
+BOW_BOARD_UM, BOW_DIE_UM = 250.0, 25.0  # between screws, and as a curve under a die; common practice, no source
 
 Rule = Callable[[Case], Iterator[Finding]]
 
@@ -143,6 +144,26 @@ def die_pressure(case: Case) -> Iterator[Finding]:
             )
 
 
+def board_bow(case: Case) -> Iterator[Finding]:
+    """The board bends by more than pads forgive, or bends the die's substrate."""
+    bow = case.report.bow
+    if bow is None:
+        return
+    for name, under in bow.under_um.items():
+        if under > BOW_DIE_UM or bow.board_um > BOW_BOARD_UM:
+            yield Finding(
+                code="board_bow",
+                severity="warning",
+                about=name,
+                text=(
+                    f"The board bows by {bow.board_um / 1000:.2f} mm between its screws ({under:.0f} µm of it as a curve under "
+                    f"{case.label(name)}): gaps move by as much, and solder balls bear it."
+                ),
+                remedy="A brace or backplate behind the die, or less force from the screws.",
+                numbers={"board_um": bow.board_um, "under_um": under},
+            )
+
+
 def not_touching(case: Case) -> Iterator[Finding]:
     """Pads that do not reach."""
     rows = [row for row in case.report.joints if case.is_pad(row) and row.contact_fraction <= 0.0]
@@ -256,6 +277,7 @@ RULES: tuple[Rule, ...] = (
     cliff,
     wedge_on_die,
     die_pressure,
+    board_bow,
     not_touching,
     barely_touching,
     over_compressed,

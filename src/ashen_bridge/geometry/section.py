@@ -16,7 +16,7 @@ from ashen_bridge.geometry.region import MM, Floats, Region, region_of_rect
 from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.model.bodies import Board, Plate, Side
 
-_SAMPLES = 9
+_SAMPLES, _BOARD_SAMPLES = 9, 33
 
 
 @dataclass(frozen=True)
@@ -94,15 +94,23 @@ Give = Callable[[str, str], float]
 """(joint, lower body) → by how much the surroundings of a joint give way under its force [m]."""
 
 
-def section(scene: Scene, plate_height: PlateHeight, give: Give, cut: Cut) -> Section:
-    """Return the section of a scene with its plates where `plate_height` says."""
-    bodies = [part for body in scene.bodies.values() for part in _cut_body(scene, body, plate_height, cut)]
+Bow = Callable[[Floats, Floats], Floats]
+"""(x, y) → how far the board is bent towards the front [m]."""
+
+
+def _flat(x: Floats, y: Floats) -> Floats:
+    return np.zeros(np.broadcast(x, y).shape)
+
+
+def section(scene: Scene, plate_height: PlateHeight, give: Give, cut: Cut, bow: Bow = _flat) -> Section:
+    """Return the section of a scene with its plates where `plate_height` says and its board bent as `bow` says."""
+    bodies = [part for body in scene.bodies.values() for part in _cut_body(scene, body, plate_height, cut, bow)]
     fillings = [
         part
         for facing in scene.plan.facings
         if facing.joint is not None
         for patch in facing.patches
-        for part in _cut_patch(scene, facing, patch, plate_height, give, cut)
+        for part in _cut_patch(scene, facing, patch, plate_height, give, cut, bow)
     ]
     return Section(cut, tuple(bodies), tuple(fillings))
 
@@ -111,19 +119,23 @@ def _signed(scene: Scene, side: Side, outward: Floats) -> Floats:
     return outward if side is Side.FRONT else -scene.board.thickness - outward
 
 
-def _cut_body(scene: Scene, body: SceneBody, plate_height: PlateHeight, cut: Cut) -> Iterator[CutBody]:
+def _cut_body(scene: Scene, body: SceneBody, plate_height: PlateHeight, cut: Cut, bow: Bow) -> Iterator[CutBody]:
     model = body.model
     role = str(getattr(model, "role", model.kind))
     if isinstance(model, Board):
         for start, end in cut.intervals(body.region):
-            s = np.array([start, end])
-            yield CutBody(body.id, "board", role, s, np.full(2, -body.thickness), np.zeros(2))
+            s = np.linspace(start, end, _BOARD_SAMPLES)
+            bent = bow(*cut.points(s))
+            yield CutBody(body.id, "board", role, s, bent - body.thickness, bent)
         return
     for region, step in _parts(body):
         for start, end in cut.intervals(region):
             s = np.linspace(start, end, _SAMPLES)
             base = plate_height(body.id, *cut.points(s)) if body.floats else np.full(_SAMPLES, body.bottom)
             near, far = _signed(scene, model.side, base + step), _signed(scene, model.side, base + body.thickness)
+            if not isinstance(model, Plate):
+                bent = bow(*cut.points(s))
+                near, far = near + bent, far + bent
             yield CutBody(body.id, model.kind, role, s, np.minimum(near, far), np.maximum(near, far))
 
 
@@ -139,7 +151,7 @@ def _parts(body: SceneBody) -> Iterator[tuple[Region, float]]:
 
 
 def _cut_patch(
-    scene: Scene, facing: Facing, patch: Patch, plate_height: PlateHeight, give: Give, cut: Cut
+    scene: Scene, facing: Facing, patch: Patch, plate_height: PlateHeight, give: Give, cut: Cut, bow: Bow
 ) -> Iterator[CutFilling]:
     lower, upper = scene.bodies[facing.lower], scene.bodies[facing.upper]
     pieces = scene.pieces(facing, patch)
@@ -149,6 +161,8 @@ def _cut_patch(
         top_of_lower = 0.0 if isinstance(lower.model, Board) else lower.top
         rise = plate_height(upper.id, x, y) if upper.floats else np.zeros(_SAMPLES)
         sink = plate_height(lower.id, x, y) if lower.floats else np.zeros(_SAMPLES)
+        if not isinstance(lower.model, Plate):
+            sink = sink + bow(x, y) * (1.0 if facing.side is Side.FRONT else -1.0)
         yielded = give(facing.joint or "", facing.lower)
         base = np.full(_SAMPLES, top_of_lower) + sink - yielded
         gap = np.maximum(scene.free_gap(facing, patch, x, y) + rise - sink + yielded, 0.0)

@@ -1,7 +1,8 @@
 """A scene as arrays: unknown coordinates, contact points with their stack laws, fasteners as ramps.
 
 Coordinates of each floating plate: height of its reference plane at its centre [m], and its slopes dz/dx and dz/dy times
-`SLOPE_LENGTH`, so that all unknowns are lengths of like size. Heights count outwards from the board's surface, on either side.
+`SLOPE_LENGTH`, so that all unknowns are lengths of like size; after them the amplitudes of the board's bending shapes [m],
+positive towards the front. Heights count outwards from the board's surface, on either side.
 """
 
 from __future__ import annotations
@@ -14,11 +15,12 @@ import numpy as np
 
 from ashen_bridge.geometry.plan import Facing, Patch
 from ashen_bridge.geometry.region import MM, Floats
-from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.geometry.scene import Scene, SceneBody
+from ashen_bridge.mechanics.bending import Bending, board_bending
 from ashen_bridge.mechanics.laws import spring_rate
 from ashen_bridge.mechanics.layers import layer_law
 from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
-from ashen_bridge.model.bodies import Board, Plate
+from ashen_bridge.model.bodies import Board, Plate, Side
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting
 from ashen_bridge.model.joints import Piece
 
@@ -67,28 +69,53 @@ class Assembly:
     separation: Floats  # (n_fastener,) [m] with all coordinates 0
     fastener_jacobian: Floats  # (n_fastener, n_dof)
     ramps: tuple[Ramp, ...]
+    bending: Bending | None = None
 
     @property
     def n_dof(self) -> int:
         """Number of coordinates."""
-        return 3 * len(self.plates)
+        return 3 * len(self.plates) + (self.bending.n if self.bending else 0)
+
+    @property
+    def stiffness(self) -> Floats:
+        """What the coordinates themselves are held by (n_dof, n_dof) [N/m]: the board against bending."""
+        found = np.zeros((self.n_dof, self.n_dof))
+        if self.bending is not None:
+            first = 3 * len(self.plates)
+            found[first:, first:] = self.bending.stiffness
+        return found
 
 
-def plate_row(assembly_plates: tuple[str, ...], centres: Floats, plate: str, x: Floats, y: Floats) -> Floats:
-    """Return d(height of `plate`)/d(coordinates) at points x, y [m]: shape (n, n_dof); zeros for a plate that is fixed."""
-    rows = np.zeros((np.size(x), 3 * len(assembly_plates)))
-    if plate in assembly_plates:
-        at = assembly_plates.index(plate)
-        rows[:, 3 * at] = 1.0
-        rows[:, 3 * at + 1] = (x - centres[at, 0]) / SLOPE_LENGTH
-        rows[:, 3 * at + 2] = (y - centres[at, 1]) / SLOPE_LENGTH
-    return rows
+@dataclass(frozen=True)
+class Motion:
+    """What moves: floating plates with their centres [m], and the board's bending."""
+
+    plates: tuple[str, ...]
+    centres: Floats
+    bending: Bending | None
+
+    def height_rows(self, body: SceneBody, side: Side, x: Floats, y: Floats) -> Floats:
+        """Return d(outward height of a body's face)/d(coordinates) at points x, y [m]: (n_point, n_dof).
+
+        Zeros for a plate that is fixed. The board, and what stands on it, goes along with the board's bending.
+        """
+        n = self.bending.n if self.bending else 0
+        rows = np.zeros((np.size(x), 3 * len(self.plates) + n))
+        if body.id in self.plates:
+            at = self.plates.index(body.id)
+            rows[:, 3 * at] = 1.0
+            rows[:, 3 * at + 1] = (x - self.centres[at, 0]) / SLOPE_LENGTH
+            rows[:, 3 * at + 2] = (y - self.centres[at, 1]) / SLOPE_LENGTH
+        elif self.bending is not None and not isinstance(body.model, Plate):
+            rows[:, 3 * len(self.plates) :] = self.bending.at(x, y) * (1.0 if side is Side.FRONT else -1.0)
+        return rows
 
 
 def assemble(scene: Scene) -> Assembly:
     """Return the mechanical assembly of a scene."""
     plates = tuple(body.id for body in scene.floating)
     centres = np.array([scene.bodies[plate].region.centre for plate in plates]).reshape(-1, 2)
+    motion = Motion(plates, centres, board_bending(scene))
     contacts: list[ContactPatch] = []
     xs, ys, ws, gaps, rows, owner = [], [], [], [], [], []
     start = 0
@@ -103,12 +130,15 @@ def assemble(scene: Scene) -> Assembly:
             ys.append(y)
             ws.append(w)
             gaps.append(scene.free_gap(facing, patch, x, y))
-            rows.append(plate_row(plates, centres, facing.upper, x, y) - plate_row(plates, centres, facing.lower, x, y))
+            ends = (scene.bodies[facing.upper], scene.bodies[facing.lower])
+            upper, lower = (motion.height_rows(body, facing.side, x, y) for body in ends)
+            rows.append(upper - lower)
             owner.append(np.full(len(x), len(contacts) - 1))
             start += len(x)
     fasteners = scene.resolved.fasteners
     separation = np.array([_separation(scene, fastener) for fastener, _ in fasteners])
-    fastener_rows = np.array([_fastener_row(scene, plates, centres, fastener) for fastener, _ in fasteners])
+    fastener_rows = np.array([_fastener_row(scene, motion, fastener) for fastener, _ in fasteners])
+    n_dof = 3 * len(plates) + (motion.bending.n if motion.bending else 0)
     ramps = tuple(ramp for at, (fastener, setting) in enumerate(fasteners) for ramp in _ramps(at, fastener, setting))
     empty = np.empty(0)
     return Assembly(
@@ -119,12 +149,13 @@ def assemble(scene: Scene) -> Assembly:
         y=np.concatenate(ys) if ys else empty,
         weight=np.concatenate(ws) if ws else empty,
         free_gap=np.concatenate(gaps) if gaps else empty,
-        jacobian=np.concatenate(rows) if rows else np.empty((0, 3 * len(plates))),
+        jacobian=np.concatenate(rows) if rows else np.empty((0, n_dof)),
         point_patch=np.concatenate(owner).astype(np.intp) if owner else np.empty(0, dtype=np.intp),
         fasteners=tuple(fastener.id for fastener, _ in fasteners),
         separation=separation,
-        fastener_jacobian=fastener_rows.reshape(len(fasteners), 3 * len(plates)),
+        fastener_jacobian=fastener_rows.reshape(len(fasteners), n_dof),
         ramps=ramps,
+        bending=motion.bending,
     )
 
 
@@ -172,14 +203,18 @@ def _separation(scene: Scene, fastener: Fastener) -> float:
     return plates[0].bottom
 
 
-def _fastener_row(scene: Scene, plates: tuple[str, ...], centres: Floats, fastener: Fastener) -> Floats:
-    at = np.array([fastener.x_mm * MM]), np.array([fastener.y_mm * MM])
-    ends = [end for end in fastener.joins if end in scene.bodies and not isinstance(scene.bodies[end].model, Board)]
-    rows = [plate_row(plates, centres, end, *at)[0] for end in ends]
+def _fastener_row(scene: Scene, motion: Motion, fastener: Fastener) -> Floats:
+    """Return d(separation of the two mounting faces)/d(coordinates): (n_dof,)."""
+    x, y = np.array([fastener.x_mm * MM]), np.array([fastener.y_mm * MM])
+    ends = [scene.bodies[end] for end in fastener.joins if end in scene.bodies]
+    plates = [body for body in ends if isinstance(body.model, Plate)]
+    sides = [body.model.side for body in plates if isinstance(body.model, Plate)]
+    rows = [motion.height_rows(body, side, x, y)[0] for body, side in zip(plates, sides, strict=True)]
     if len(rows) == 2:
-        same_side = scene.bodies[ends[0]].model.side == scene.bodies[ends[1]].model.side  # type: ignore[union-attr]
-        return np.asarray(rows[0] - rows[1] if same_side else rows[0] + rows[1])
-    return np.asarray(rows[0])
+        return np.asarray(rows[0] - rows[1] if sides[0] == sides[1] else rows[0] + rows[1])
+    boards = [body for body in ends if isinstance(body.model, Board)]
+    below = motion.height_rows(boards[0], sides[0], x, y)[0] if boards else 0.0
+    return np.asarray(rows[0] - below)
 
 
 def _ramps(at: int, fastener: Fastener, setting: FastenerSetting) -> list[Ramp]:

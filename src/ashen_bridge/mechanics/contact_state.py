@@ -9,6 +9,7 @@ import numpy as np
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly, ContactPatch
+from ashen_bridge.model.bodies import Plate, Side
 
 
 @dataclass(frozen=True)
@@ -40,6 +41,9 @@ def mounted_gap(scene: Scene, assembly: Assembly, contact: ContactPatch, coordin
             z, sx, sy = coordinates[3 * at : 3 * at + 3] * (1.0, 1 / SLOPE_LENGTH, 1 / SLOPE_LENGTH)
             x0, y0 = assembly.centres[at]
             gap += sign * (z + sx * (x - x0) + sy * (y - y0))
+    if assembly.bending is not None and not isinstance(scene.bodies[facing.lower].model, Plate):
+        outwards = 1.0 if facing.side is Side.FRONT else -1.0
+        gap -= outwards * (assembly.bending.at(x, y) @ coordinates[3 * len(assembly.plates) :])
     return gap
 
 

@@ -197,9 +197,10 @@ def _line_search(energy: Potential, q: Floats, here: Local) -> tuple[Floats, Loc
 def _explained(assembly: Assembly, energy: Potential, q: Floats, residual: Floats) -> EquilibriumError:
     worst = int(np.argmax(residual))
     gradient = np.abs(energy.at(q).gradient[worst])
-    plate = assembly.plates[int(np.argmax(gradient)) // 3]
+    at = int(np.argmax(gradient)) // 3
+    plate = f"Plate '{assembly.plates[at]}'" if at < len(assembly.plates) else "The bending board"
     return EquilibriumError(
-        f"Plate '{plate}' does not come to rest (unbalanced by {residual[worst]:.1%} of the fastener force): "
+        f"{plate} does not come to rest (unbalanced by {residual[worst]:.1%} of the fastener force): "
         "check that its fasteners and joints can hold it.",
         float(residual[worst]),
     )

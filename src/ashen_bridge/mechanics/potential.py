@@ -99,6 +99,7 @@ class Potential:
             self.k = self.k * variants.rate_scale[:, at]
         self.ramp_rows = assembly.fastener_jacobian[at] * self.sign[:, None] if len(ramps) else np.zeros((0, assembly.n_dof))
         self.ramp_sep = assembly.separation[at] * self.sign if len(ramps) else np.zeros(0)
+        self.own = assembly.stiffness
         rows = assembly.jacobian
         self.weighted_rows = rows * assembly.weight[:, None]
         self.weighted_outer = (self.weighted_rows[:, :, None] * rows[:, None, :]).reshape(len(rows), assembly.n_dof**2)
@@ -124,9 +125,10 @@ class Potential:
         ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
         force = self.k * ramp
         n = self.a.n_dof
-        gradient = force @ self.ramp_rows - pressure @ self.weighted_rows
-        hessian = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer
-        value = energy @ self.a.weight + 0.5 * (force * ramp).sum(axis=1)
+        bent = q @ self.own
+        gradient = force @ self.ramp_rows - pressure @ self.weighted_rows + bent
+        hessian = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer + self.own.ravel()
+        value = energy @ self.a.weight + 0.5 * (force * ramp).sum(axis=1) + 0.5 * (bent * q).sum(axis=1)
         return Local(value, gradient, hessian.reshape(-1, n, n), np.maximum(force.sum(axis=1), 1e-3))
 
 

@@ -126,12 +126,16 @@ class _Body(Frozen):
 
 
 class Board(_Body):
-    """The circuit board; its material has an in-plane and a through conductivity."""
+    """The circuit board; its material has an in-plane and a through conductivity.
+
+    It `bends` unless it is braced well enough to be taken as rigid, if its material states a Young's modulus.
+    """
 
     kind: Literal["board"] = "board"
     on: Id = GROUND
     thickness_mm: Thickness
     material: Id
+    bends: bool = True
 
 
 class Substrate(_Body):

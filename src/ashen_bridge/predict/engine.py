@@ -125,7 +125,8 @@ class Engine:
         scene = make_scene(resolved)
         assembly = assemble(scene)
         # The last equilibrium is a good start for a changed pad; the result does not depend on it.
-        start = self._start[1] if self._start and self._start[0] == assembly.plates else None
+        alike = self._start is not None and (self._start[0], len(self._start[1])) == (assembly.plates, assembly.n_dof)
+        start = self._start[1] if alike and self._start is not None else None
         rest = equilibrium(assembly, start=start)
         coordinates = np.asarray(rest.coordinates[0])
         self._start = assembly.plates, coordinates

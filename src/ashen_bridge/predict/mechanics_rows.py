@@ -153,7 +153,7 @@ def _raster_points(region: Region, box: Box, n: int) -> tuple[Floats, Floats, np
 
 def poses(assembly: Assembly, coordinates: Floats) -> tuple[Pose, ...]:
     """Return where every floating plate is."""
-    rows = slopes(coordinates)
+    rows = slopes(coordinates[: 3 * len(assembly.plates)])
     return tuple(
         Pose(plate, float(z), float(sx), float(sy), float(x0), float(y0))
         for plate, (z, sx, sy), (x0, y0) in zip(assembly.plates, rows, assembly.centres, strict=True)

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
 
-PHYSICS_VERSION = 3
+PHYSICS_VERSION = 4
 """Goes up whenever the same input may give other numbers, so that stored predictions are known to be old."""
 
 
@@ -133,6 +133,13 @@ class SkinRow(Frozen):
     limit_c: float | None
 
 
+class BowRow(Frozen):
+    """How far the board bends [µm]: from its lowest to its highest point between its screws, and under one die."""
+
+    board_um: float
+    under_um: dict[str, float]
+
+
 class Balance(Frozen):
     """How well energy and forces close, relative to their totals."""
 
@@ -163,6 +170,7 @@ class Report(Frozen):
     ways: tuple[WayRow, ...]
     ledger: tuple[LedgerRow, ...] = ()
     skin: tuple[SkinRow, ...] = ()
+    bow: BowRow | None = None
     balance: Balance
     mesh: Mesh
     ambient_c: float

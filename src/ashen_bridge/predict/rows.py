@@ -15,6 +15,7 @@ from ashen_bridge.model.bodies import Component, Plate, Side
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.resolve import ResolvedBuild
+from ashen_bridge.predict.bow import bow_map, bow_row
 from ashen_bridge.predict.descent import DescentTracer
 from ashen_bridge.predict.ledger import ledger, skin
 from ashen_bridge.predict.maps import Maps
@@ -72,6 +73,7 @@ def prediction_of(
         ways=tuple(WayRow(id=film.film.name, watts=float(w)) for film, w in zip(field_.films, field_.film_power, strict=True)),
         ledger=ledger(scene, field_),
         skin=skin(scene, field_),
+        bow=bow_row(scene, assembly, coordinates),
         balance=Balance(energy_rel=field_.energy_rel, force_rel=float(half.rest.residual.max(initial=0.0))),
         mesh=Mesh(cells=field_.grid.n_cell, refinement_k=refinement),
         ambient_c=point.ambient_c.value,
@@ -83,6 +85,7 @@ def prediction_of(
         field_.grid.lines.x * 1e3,
         field_.grid.lines.y * 1e3,
         _storeys(scene, field_, active),
+        bow_map(assembly, coordinates, field_.grid.lines.x, field_.grid.lines.y),
     )
     return Prediction(report, maps, poses(assembly, coordinates))
 

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ashen_bridge.assess.assumptions import Assumption, assumptions, weigh
+from ashen_bridge.assess.assumptions import Assumption, assumptions, combined, weigh
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import QuantityField
@@ -125,6 +125,7 @@ class AssumptionsPanel(QFrame):
             text += f"Weighing them… {running.progress:.0%}"
         else:
             text += "“Moves” says by how much the temperature that reacts most would move if the number were off by its ±."
+            text += _together(session, [self._effects.get(_key(one), one) for one in listed])
         self._words.setText(text)
         self._weigh(listed)
         self._show_current()
@@ -206,6 +207,17 @@ class AssumptionsPanel(QFrame):
 
 
 _LABEL = "Weighing assumptions"
+
+
+def _together(session: Session, weighed: list[Assumption]) -> str:
+    """What all numbers together do to the tightest sensors; nothing while one of them is not weighed."""
+    spread = combined(weighed)
+    if spread is None or session.assessment is None:
+        return ""
+    rows = [row for row in session.assessment.report.sensors if row.margin_k is not None]
+    tightest = sorted(rows, key=lambda row: row.margin_k or 0.0)[:2]
+    told = ", ".join(f"{row.name} {row.value_c:.0f} ± {number(spread.get(row.id, 0.0), 1)} °C" for row in tightest)
+    return f" All together, as independent standard uncertainties: {told}." if told else ""
 
 
 def _measured_spread(one: Assumption) -> float:

@@ -52,7 +52,7 @@ def cut_through(session: Session) -> Section | None:
             scene.joints[joint].compliance_um_n.value * 1e-6 * forces.get((joint, lower), 0.0) if joint in scene.joints else 0.0
         )
 
-    return section(scene, height, give, session.view.cut)
+    return section(scene, height, give, session.view.cut, session.assessment.prediction.maps.bow)
 
 
 class ElevationView(QWidget):

@@ -57,7 +57,7 @@ class Raster:
 
 @dataclass(frozen=True)
 class Legend:
-    """What the ramp means."""
+    """What the ramp means; a title alone where there is nothing to show."""
 
     title: str
     low: str
@@ -195,6 +195,21 @@ def _screws(session: Session, shown: set[str]) -> tuple[Screw, ...]:
     )
 
 
+def _bow_overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
+    """The bent board, from its lowest to its highest point; a word where it is rigid."""
+    board = next((body for body in session.project.device.bodies if isinstance(body, Board)), None)
+    maps = session.assessment.prediction.maps if session.assessment else None
+    if board is None or maps is None or not maps.bow_um.size:
+        why = "is braced: it does not bend" if board is not None and not board.bends else "is computed as rigid"
+        return (), 0.0, 1.0, Legend(f"The board {why}", "", "", False)
+    x0, y0, x1, y1 = board.footprint.bounds
+    x, y = np.meshgrid(np.linspace(x0, x1, 160) * 1e-3, np.linspace(y0, y1, 80) * 1e-3)
+    bent = maps.bow(x, y) * 1e6
+    low, high = float(bent.min()), max(float(bent.max()), float(bent.min()) + 20.0)
+    legend = Legend("Board bent towards the front", f"{number(low)} µm", f"{number(high)} µm", False)
+    return (Raster((x0, y0, x1, y1), bent, False),), low, high, legend
+
+
 def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
     kind = session.view.overlay
     if session.assessment is None or kind == "margins":
@@ -213,6 +228,8 @@ def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend
             high,
             Legend("Temperature of parts and board", f"{low:.0f} °C", f"{high:.0f} °C", True),
         )
+    if kind == "bow":
+        return _bow_overlay(session)
     sides = {body.id: getattr(body, "side", None) for body in session.project.device.bodies}
     shown = [m for m in maps.joints if sides.get(m.lower) is session.view.side]
     # Paste and pads differ by a factor of ten or more: the ramp belongs to the kind of joint that is selected.

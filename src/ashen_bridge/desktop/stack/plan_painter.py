@@ -254,7 +254,7 @@ def _cut_line(painter: QPainter, picture: PlanPicture, place: Placement, theme: 
 
 
 def _legend(painter: QPainter, legend: Legend, theme: Theme, size: tuple[float, float]) -> None:
-    left, top, width = 14.0, size[1] - 20, 150.0
+    left, top, width = 14.0, size[1] - 20, 150.0 if legend.low else -18.0
     ramp = theme.heat if legend.heat else theme.mechanics
     painter.setFont(theme.font(11))
     metrics = painter.fontMetrics()
@@ -267,7 +267,7 @@ def _legend(painter: QPainter, legend: Legend, theme: Theme, size: tuple[float, 
     for words in (legend.title, legend.low):
         painter.drawText(QPointF(x, top + 8), words)
         x += metrics.horizontalAdvance(words) + 10
-    for step in range(75):
+    for step in range(75 if legend.low else 0):
         painter.fillRect(QRectF(x + step * width / 75, top - 2, width / 75 + 0.6, 11), ramp(step / 74))
     painter.setPen(theme.colour("ink"))
     painter.drawText(QPointF(x + width + 8, top + 8), legend.high)

@@ -1,0 +1,188 @@
+"""How the board bends: a few deflection shapes with their stiffness, from a Kirchhoff plate model by finite elements.
+
+The shapes are what unit forces at screws and joints do to the free board (loads balanced by its own rigid-body distribution, so
+that no support has to be invented); of all of them the softest combinations are kept. Parts that stand on the board stiffen it
+by their own bending stiffness, side by side with the board's: no composite action is assumed, which is on the soft side.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from scipy.interpolate import RectBivariateSpline
+from scipy.sparse import csr_matrix
+from scipy.sparse.linalg import splu
+
+from ashen_bridge.geometry.region import Box, Floats, Region
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.model.bodies import Board, Component, DieMakeUp, SolidMakeUp, Substrate
+from ashen_bridge.model.material import Material
+
+MOST_MODES = 6
+_SOFTEST = 1e-4  # of the softest shape's compliance: stiffer ones are left out
+_STEP = 5e-3  # [m] between nodes, and no more than _MOST_NODES of them along a side
+_MOST_NODES = 32
+_OUTSIDE = 1e-4  # of the board's stiffness where the board is not: a slot or notch
+
+Patch = tuple[Box, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Bending:
+    """Deflection shapes of a board, positive towards the front, their largest value 1.
+
+    stiffness : (n, n) [N/m] against the shapes' amplitudes. splines : one per shape.
+    """
+
+    stiffness: Floats
+    splines: tuple[RectBivariateSpline, ...]
+
+    @property
+    def n(self) -> int:
+        """Number of shapes."""
+        return len(self.splines)
+
+    def at(self, x: Floats, y: Floats) -> Floats:
+        """Return the shapes at points [m]: (n_point, n)."""
+        return np.stack([spline.ev(x, y) for spline in self.splines], axis=-1) if self.splines else np.zeros((np.size(x), 0))
+
+
+def flexural_rigidity(youngs_modulus: float, thickness: float, poisson: float) -> float:
+    """Return D = E·t³/(12·(1 − ν²)) [N·m] of a plate (Timoshenko & Woinowsky-Krieger, Theory of Plates and Shells, eq. 3).
+
+    >>> round(flexural_rigidity(22e9, 1.6e-3, 0.15), 2)
+    7.68
+    """
+    return youngs_modulus * thickness**3 / (12 * (1 - poisson**2))
+
+
+def board_bending(scene: Scene) -> Bending | None:
+    """Return how the board of a scene bends; None if it is called rigid, states no modulus, or nothing loads it."""
+    board = scene.board
+    model = board.model
+    assert isinstance(model, Board)  # what `scene.board` is
+    material = scene.resolved.materials[model.material]
+    if not model.bends or material.youngs_modulus_gpa is None:
+        return None
+    loads = _load_points(scene)
+    if len(loads) < 2:
+        return None
+    return _modes(board.region, _rigidity(material, board.thickness), _poisson(material), _stiffeners(scene), loads)
+
+
+def _load_points(scene: Scene) -> tuple[tuple[float, float], ...]:
+    """Return where forces reach the board [m]: its screws, and the middles of what stands on it under a joint."""
+    points = [
+        (fastener.x_mm * 1e-3, fastener.y_mm * 1e-3)
+        for fastener, _ in scene.resolved.fasteners
+        if scene.board.id in fastener.joins
+    ]
+    points += [
+        scene.bodies[facing.lower].region.centre
+        for facing in scene.plan.facings
+        if facing.joint is not None and isinstance(scene.bodies[facing.lower].model, Substrate | Component)
+    ]
+    x0, y0, x1, y1 = scene.board.region.bounds
+    inside = {(round(x, 6), round(y, 6)) for x, y in points if x0 < x < x1 and y0 < y < y1}
+    return tuple(sorted(inside))
+
+
+def _stiffeners(scene: Scene) -> tuple[Patch, ...]:
+    """Return what stands on the board, with its own rigidity [N·m]."""
+    found: list[Patch] = []
+    for body in scene.bodies.values():
+        model = body.model
+        if isinstance(model, Substrate):
+            name = model.material
+        elif isinstance(model, Component) and isinstance(model.make_up, SolidMakeUp | DieMakeUp):
+            name = model.make_up.material
+        else:
+            continue
+        material = scene.resolved.materials[name]
+        if material.youngs_modulus_gpa is not None:
+            found += [(box, _rigidity(material, body.thickness)) for box in body.region.boxes]
+    return tuple(found)
+
+
+def _poisson(material: Material) -> float:
+    return material.poisson_ratio.value if material.poisson_ratio else 0.3
+
+
+def _rigidity(material: Material, thickness: float) -> float:
+    modulus = material.youngs_modulus_gpa.value * 1e9 if material.youngs_modulus_gpa else 0.0
+    return flexural_rigidity(modulus, thickness, _poisson(material))
+
+
+@lru_cache(maxsize=64)
+def _modes(
+    region: Region, rigidity: float, poisson: float, stiffeners: tuple[Patch, ...], loads: tuple[tuple[float, float], ...]
+) -> Bending | None:
+    from skfem import Basis, ElementQuadBFS, MeshQuad
+
+    x0, y0, x1, y1 = region.bounds
+    x, y = (np.linspace(a, b, min(_MOST_NODES, max(6, int((b - a) / _STEP))) + 1) for a, b in ((x0, x1), (y0, y1)))
+    mesh = MeshQuad.init_tensor(x, y)
+    basis = Basis(mesh, ElementQuadBFS())
+    centre = mesh.p[:, mesh.t].mean(axis=1)
+    stiffness = plate_stiffness(basis, _element_rigidity(region, rigidity, stiffeners, centre), poisson)
+    nodes = basis.nodal_dofs  # u, u_x, u_y, u_xy of every node
+    weight = np.zeros(stiffness.shape[0])
+    weight[nodes[0]] = np.bincount(mesh.t.ravel(), minlength=mesh.p.shape[1]).astype(float)
+    rigid = np.zeros((stiffness.shape[0], 3))
+    rigid[nodes[0], 0] = 1.0
+    rigid[nodes[0], 1], rigid[nodes[1], 1] = mesh.p[0], 1.0
+    rigid[nodes[0], 2], rigid[nodes[2], 2] = mesh.p[1], 1.0
+    gram = np.linalg.inv(rigid.T @ (weight[:, None] * rigid))
+    forces = np.asarray(basis.probes(np.array(loads).T).todense()).T
+    balanced = forces - weight[:, None] * (rigid @ (gram @ (rigid.T @ forces)))
+    # Three values held against rigid motion carry nothing, since the loads are balanced.
+    corners = [int(np.argmin(np.hypot(mesh.p[0] - cx, mesh.p[1] - cy))) for cx, cy in ((x0, y0), (x1, y0), (x0, y1))]
+    free = np.setdiff1d(np.arange(stiffness.shape[0]), nodes[0][corners])
+    found = np.zeros_like(balanced)
+    found[free] = splu(stiffness.tocsc()[:, free][free]).solve(balanced[free])
+    found -= rigid @ (gram @ (rigid.T @ (weight[:, None] * found)))
+    return _softest(found, stiffness, nodes[0], mesh.p, (x, y))
+
+
+def _element_rigidity(region: Region, rigidity: float, stiffeners: tuple[Patch, ...], centre: Floats) -> Floats:
+    inside = region.covers(centre[0], centre[1])
+    found = np.where(inside, rigidity, _OUTSIDE * rigidity)
+    for (a0, b0, a1, b1), own in stiffeners:
+        found += own * ((a0 <= centre[0]) & (centre[0] <= a1) & (b0 <= centre[1]) & (centre[1] <= b1))
+    return np.asarray(found)
+
+
+def plate_stiffness(basis: Any, rigidity: Floats, poisson: float) -> csr_matrix:
+    """Return the stiffness matrix of the plate: ∫ D·[(1−ν)·H(u):H(v) + ν·tr H(u)·tr H(v)] dA, H the second derivatives."""
+    from skfem import BilinearForm
+    from skfem.helpers import dd, ddot, trace
+
+    def bending_energy(u: Any, v: Any, w: Any) -> Any:
+        h, g = dd(u), dd(v)
+        return w.d * ((1 - poisson) * ddot(h, g) + poisson * trace(h) * trace(g))
+
+    rigidities = np.repeat(rigidity[:, None], basis.X.shape[1], axis=1)
+    return csr_matrix(BilinearForm(bending_energy).assemble(basis, d=rigidities))
+
+
+def _softest(
+    found: Floats, stiffness: csr_matrix, deflections: Floats, places: Floats, lines: tuple[Floats, Floats]
+) -> Bending | None:
+    """Return the softest combinations of some deflection states as shapes of largest value 1."""
+    energy = found.T @ np.asarray(stiffness @ found)
+    values, vectors = np.linalg.eigh((energy + energy.T) / 2)
+    keep = [n for n in np.argsort(values)[::-1][:MOST_MODES] if values[n] > _SOFTEST * values[-1] > 0]
+    x, y = lines
+    splines, factors = [], []
+    order = np.lexsort((places[1].round(9), places[0].round(9)))
+    for n in keep:
+        shape = (found @ vectors[:, n])[deflections][order].reshape(len(x), len(y))
+        largest = float(np.abs(shape).max())
+        splines.append(RectBivariateSpline(x, y, shape / largest))
+        factors.append(1 / largest)
+    if not splines:
+        return None
+    return Bending(np.diag([values[n] * factor**2 for n, factor in zip(keep, factors, strict=True)]), tuple(splines))
