@@ -78,6 +78,17 @@ def test_wedge_and_die_pressure() -> None:
     assert high.severity == "serious"
 
 
+def test_an_uneven_bond_line_says_what_makes_it_so() -> None:
+    crowned = found(judged(Card((), plate_crown_um=900.0, rate=20.0)), "curved_bond_line")
+    assert "because its faces are not flat" in crowned.text
+    assert crowned.numbers["crown_um"] == pytest.approx(900 * (20 / 70) ** 2)
+    assert "wedge" not in codes(judged(Card((), plate_crown_um=900.0, rate=20.0)))
+    bent = judged(Card((), rate=60.0, travel=4.0, bends=True))
+    assert "board bends under it" in found(bent, "curved_bond_line").text
+    assert "brace" in found(bent, "curved_bond_line").remedy
+    assert not {"wedge", "curved_bond_line"} & codes(judged(Card((), rate=60.0, travel=4.0)))
+
+
 def test_bare_part_limit_and_paste() -> None:
     half = judged(Card((Part(8, 34, 1.2, 1.0, outline=rectangle(8, 34, 6, 12)), *parts()[1:])))
     assert found(half, "bare_part").numbers["covered"] == pytest.approx(0.5)

@@ -390,7 +390,7 @@ def test_a_board_without_its_brace_bows_and_says_so(qtbot: QtBot, opened: Opener
     picture = window.workspace.plan.picture
     assert picture is not None
     assert picture.legend is not None
-    assert picture.legend.title == "Board bent towards the front"
+    assert picture.legend.title == "Board bent towards the front, against its screws"
     assert picture.legend.high.endswith("µm")
     assert len(picture.rasters) == 1
     assert not window.workspace.elevation.grab().isNull()

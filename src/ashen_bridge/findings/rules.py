@@ -1,19 +1,16 @@
-"""The rules. Thresholds without a source are common practice and named here, in one place."""
+"""The rules. Thresholds without a source are common practice and named with the rules."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from ashen_bridge.findings.bond_line_rules import uneven_bond_line
 from ashen_bridge.findings.finding import RANK, Case, Finding
 from ashen_bridge.findings.material_rules import MATERIAL_RULES
 from ashen_bridge.predict.report import JointRow
 
 BARELY = 0.05  # compression below which contact is by luck; common practice, no source
 TOO_MUCH = 0.40  # compression above which a pad is damaged and pushes hard; common practice, no source
-WEDGE_UM, WEDGE_SHARE = (
-    20.0,
-    0.4,
-)  # bond-line difference across a die, absolute and over its mean; common practice, no source
 HELD_OFF_K = 1.0  # kelvins on the die that make pads' push worth a word
 NOTHING = 0.05  # share of today's force that counts as nothing left
 FULL = 0.98
@@ -94,24 +91,6 @@ def cliff(case: Case) -> Iterator[Finding]:
                 ),
                 remedy="Stay a step thinner, or take a softer pad: stock pads alone vary by a tenth of their thickness.",
                 numbers={"force_n": row.force_n, "force_after_n": after, "step_mm": case.cliff_step_mm},
-            )
-
-
-def wedge_on_die(case: Case) -> Iterator[Finding]:
-    """The bond line on a die is a wedge."""
-    for row in filter(case.is_die, case.report.joints):
-        across = row.bond_line_um.max - row.bond_line_um.min
-        if across > WEDGE_UM and across > WEDGE_SHARE * row.bond_line_um.mean:
-            yield Finding(
-                code="wedge",
-                severity="warning",
-                about=row.id,
-                text=(
-                    f"The die's bond line is a wedge: {row.bond_line_um.min:.0f} µm on one side, "
-                    f"{row.bond_line_um.max:.0f} µm on the other, because the cooler sits tilted."
-                ),
-                remedy="Even out the pads on both sides of the die: the thick side has the pads that push hardest.",
-                numbers={"min_um": row.bond_line_um.min, "max_um": row.bond_line_um.max},
             )
 
 
@@ -275,7 +254,7 @@ RULES: tuple[Rule, ...] = (
     limit_exceeded,
     pads_hold_die_off,
     cliff,
-    wedge_on_die,
+    uneven_bond_line,
     die_pressure,
     board_bow,
     not_touching,

@@ -26,6 +26,7 @@ from ashen_bridge.desktop.words import measured, number
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.editing.fields import SECTIONS, label_of, unit_of
 from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.predict.report import SensorRow
 
 _Key = tuple[tuple[str, ...], float, float]
 
@@ -215,9 +216,11 @@ def _together(session: Session, weighed: list[Assumption]) -> str:
     if spread is None or session.assessment is None:
         return ""
     rows = [row for row in session.assessment.report.sensors if row.margin_k is not None]
-    tightest = sorted(rows, key=lambda row: row.margin_k or 0.0)[:2]
-    told = ", ".join(f"{row.name} {row.value_c:.0f} ± {number(spread.get(row.id, 0.0), 1)} °C" for row in tightest)
-    return f" All together, as independent standard uncertainties: {told}." if told else ""
+    tightest: dict[str, SensorRow] = {}
+    for row in sorted(rows, key=lambda row: row.margin_k or 0.0):
+        tightest.setdefault(row.group, row)
+    told = [f"{row.name}: {measured(row.value_c, spread.get(row.id, 0.0), '°C')}" for row in list(tightest.values())[:2]]
+    return f" All together, as independent standard uncertainties: {'; '.join(told)}." if told else ""
 
 
 def _measured_spread(one: Assumption) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,7 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.pictures import even_raster
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import number
+from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.footprint import Rect
@@ -204,10 +206,21 @@ def _bow_overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Le
         return (), 0.0, 1.0, Legend(f"The board {why}", "", "", False)
     x0, y0, x1, y1 = board.footprint.bounds
     x, y = np.meshgrid(np.linspace(x0, x1, 160) * 1e-3, np.linspace(y0, y1, 80) * 1e-3)
-    bent = maps.bow(x, y) * 1e6
+    screws = [f for f in session.project.device.fasteners if board.id in f.joins]
+    bent = (maps.bow(x, y) - _plane_through(maps.bow, [(f.x_mm * 1e-3, f.y_mm * 1e-3) for f in screws], x, y)) * 1e6
     low, high = float(bent.min()), max(float(bent.max()), float(bent.min()) + 20.0)
-    legend = Legend("Board bent towards the front", f"{number(low)} µm", f"{number(high)} µm", False)
+    legend = Legend("Board bent towards the front, against its screws", f"{number(low)} µm", f"{number(high)} µm", False)
     return (Raster((x0, y0, x1, y1), bent, False),), low, high, legend
+
+
+def _plane_through(bow: Callable[[Floats, Floats], Floats], places: list[tuple[float, float]], x: Floats, y: Floats) -> Floats:
+    """The plane that comes nearest to the bent board at its screws; level where they do not make one."""
+    if len(places) < 3:
+        return np.zeros_like(x)
+    sx, sy = np.array(places).T
+    plane = np.stack([np.ones_like(sx), sx, sy], axis=1)
+    base, along, across = np.linalg.lstsq(plane, bow(sx, sy), rcond=None)[0]
+    return np.asarray(base + along * x + across * y)
 
 
 def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:

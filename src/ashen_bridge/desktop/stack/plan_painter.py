@@ -85,7 +85,7 @@ def paint_plan(
     screws = [QRectF(at.x() - 60, at.y() - 12, 120, 24) for at in (place.point(s.x, s.y) for s in picture.screws)]
     for item in picture.items:
         if item.kind == "plate":
-            _plate(painter, item, place, theme, hovered, taken + screws)
+            _plate(painter, item, place, theme, hovered, taken + screws, bool(picture.rasters))
         elif item.selected or item.companion:
             _ring(painter, item, place, theme)
         if item.kind == "component" and not picture.rasters and photo is None:
@@ -142,7 +142,9 @@ def _outline(painter: QPainter, item: Item, place: Placement, theme: Theme, hove
     painter.drawPath(_path(item, place))
 
 
-def _plate(painter: QPainter, item: Item, place: Placement, theme: Theme, hovered: str, taken: list[QRectF]) -> None:
+def _plate(
+    painter: QPainter, item: Item, place: Placement, theme: Theme, hovered: str, taken: list[QRectF], on_picture: bool
+) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
     pen = QPen(theme.colour("ember") if item.id == hovered else theme.colour("plate_edge"), 1.3, Qt.PenStyle.DashLine)
     painter.setPen(pen)
@@ -158,7 +160,18 @@ def _plate(painter: QPainter, item: Item, place: Placement, theme: Theme, hovere
         for y in (box.bottom() - line - 3, box.top() + 3, box.bottom() + 3)
         for x in (box.left() + 6, box.right() - width - 6, box.center().x() - width / 2)
     ]
-    painter.drawText(free_place(corners, taken), Qt.AlignmentFlag.AlignLeft, words)
+    where = free_place(corners, taken)
+    if on_picture:
+        _pill(painter, where.adjusted(-4, 0, 4, 0), theme)
+        painter.setPen(theme.colour("quiet"))
+    painter.drawText(where, Qt.AlignmentFlag.AlignLeft, words)
+
+
+def _pill(painter: QPainter, box: QRectF, theme: Theme) -> None:
+    """Lay a ground under words that stand on a picture."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.colour("surface", 0.88))
+    painter.drawRoundedRect(box, 3, 3)
 
 
 def free_place(options: list[QRectF], taken: list[QRectF]) -> QRectF:
@@ -229,9 +242,7 @@ def _screw(painter: QPainter, at: QPointF, text: str, theme: Theme, stale: bool,
         width = painter.fontMetrics().horizontalAdvance(text) + 8
         places = [(8, -8), (-8 - width, -8), (-width / 2, 7), (-width / 2, -23)]
         box = free_place([QRectF(at.x() + dx, at.y() + dy, width, 16) for dx, dy in places], taken)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.colour("surface", 0.88))
-        painter.drawRoundedRect(box, 3, 3)
+        _pill(painter, box, theme)
         painter.setPen(theme.colour("stale" if stale else "steel"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
