@@ -164,7 +164,7 @@ def _plate(
     if on_picture:
         _pill(painter, where.adjusted(-4, 0, 4, 0), theme)
         painter.setPen(theme.colour("quiet"))
-    painter.drawText(where, Qt.AlignmentFlag.AlignLeft, words)
+    painter.drawText(where, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
 
 
 def _pill(painter: QPainter, box: QRectF, theme: Theme) -> None:
