@@ -79,6 +79,10 @@ def test_a_device_from_eight_questions_is_computable(qtbot: QtBot, opened: Opene
     effects = [row.effect_k for row in panel.rows if row.effect_k is not None]
     assert effects == sorted(effects, reverse=True), "those that matter most come first"
     assert effects[0] > 2.0
+    words = panel._words.text()
+    assert "All together, as independent standard uncertainties: " in words
+    assert "Die hot spot: 9" in words
+    assert words.count(" ± ") == 2, "the tightest sensors of two groups"
     count = len(panel.rows)
     row = next(n for n, one in enumerate(panel.rows) if one.field == "height_mm" and len(one.paths) == 9)
     panel.tree.setCurrentItem(panel.tree.topLevelItem(row))

@@ -1,0 +1,142 @@
+"""What the documents promise is there: their commands run, their pictures and links exist, their keys are the window's."""
+
+from __future__ import annotations
+
+import json
+import re
+import shlex
+import struct
+from pathlib import Path
+
+import pytest
+
+from ashen_bridge.cli.main import main
+from ashen_bridge.desktop.actions import SPECS
+from ashen_bridge.library import materials
+from ashen_bridge.library.touch import Surface, touch_limits
+from ashen_bridge.model.project import Project
+
+ROOT = Path(__file__).parents[1]
+PAGES = (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md")))
+README = PAGES[0].read_text()
+
+
+def commands() -> list[str]:
+    lines = (line.split("#")[0].strip() for line in README.splitlines())
+    return [line.removeprefix("./run ") for line in lines if line.startswith("./run ") and len(line.split()) > 1]
+
+
+def is_elsewhere(command: str) -> bool:
+    """Opens a window, takes long, or changes the user's menu: these have tests of their own."""
+    return (
+        "FILE" in command
+        or "--transient" in command
+        or "--assumptions" in command
+        or command.startswith(("install", "uninstall"))
+    )
+
+
+@pytest.mark.parametrize("command", [one for one in commands() if not is_elsewhere(one)])
+def test_commands_of_the_readme_run(
+    command: str, capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    main(shlex.split(command))
+    output = capsys.readouterr()
+    assert output.err == ""
+    assert output.out or list(tmp_path.iterdir()), "it prints something or writes something"
+
+
+def test_the_readme_shows_the_commands_of_each_kind() -> None:
+    shown = {command.split()[0] for command in commands()}
+    assert {"predict", "set", "paths"} <= shown
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
+def test_links_and_pictures_exist(page: Path) -> None:
+    for target in re.findall(r"\]\(([^)#\s]+)", page.read_text()):
+        if not target.startswith("http"):
+            assert (page.parent / target).exists(), target
+
+
+def test_every_picture_is_shown_and_has_the_size_of_a_window() -> None:
+    pictures = sorted((ROOT / "docs/screenshots").glob("*.png"))
+    text = "".join(page.read_text() for page in PAGES)
+    assert 0 < len(pictures) < 20
+    for picture in pictures:
+        assert picture.name in text, picture.name
+        head = picture.read_bytes()[:24]
+        assert head[:8] == b"\x89PNG\r\n\x1a\n"
+        assert struct.unpack(">II", head[16:24]) == (1280, 800), picture.name
+
+
+def test_keys_in_the_readme_are_those_of_the_window() -> None:
+    keys = {spec.keys for spec in SPECS if spec.keys}
+    section = README.split("## Keys")[1].split("##")[0]
+    for key in re.findall(r"`([^`]+)`", section):
+        if key not in ("+", "-", "5"):  # the thickness strip's own keys, and the end of a range
+            assert any(key in known.split(", ") or known == key for known in keys), key
+
+
+def test_no_two_commands_share_a_key_and_every_one_is_in_words() -> None:
+    keys = [key for spec in SPECS for key in spec.keys.split(", ") if key]
+    assert len(keys) == len(set(keys))
+    for spec in SPECS:
+        assert spec.words[0].isupper(), spec.words
+        assert not spec.words.endswith("."), spec.words
+
+
+def test_the_file_format_page_names_every_part_of_a_project() -> None:
+    page = (ROOT / "docs/file-format.md").read_text()
+    for name in Project.model_fields:
+        assert name in page, name
+    schema = json.dumps(Project.model_json_schema())
+    for kind in re.findall(r"`kind`: (.+?)\.\n", page, re.S)[:1]:
+        for word in re.findall(r"`([a-z]+)`", kind):
+            assert f'"{word}"' in schema, word
+
+
+def test_every_material_has_a_source_and_numbers_of_its_kind() -> None:
+    """Ranges are those of handbooks: silver conducts best of the metals, 429 W/m·K (CRC Handbook, from memory), diamond aside."""
+    library = materials()
+    assert len(library) >= 20
+    for material in library.values():
+        assert material.sources, material.id
+        assert all(source.text.strip() for source in material.sources), material.id
+        conductivity = material.conductivity_w_mk.value
+        low, high = {"pad": (0.5, 20), "paste": (0.5, 15), "putty": (0.5, 15), "solder": (20, 90), "liquid metal": (10, 80)}.get(
+            material.kind, (0.02, 2000)
+        )
+        assert low <= conductivity <= high, (material.id, conductivity)
+        if material.density_kg_m3 is not None:
+            assert 50 <= material.density_kg_m3.value <= 20_000, material.id
+        if material.poisson_ratio is not None:
+            assert 0 <= material.poisson_ratio.value < 0.5, material.id
+
+
+@pytest.mark.parametrize(
+    ("name", "conductivity", "density", "specific_heat"),
+    [
+        ("copper", 401, 8933, 385),
+        ("aluminium", 237, 2702, 903),
+        ("silicon", 148, 2330, 712),
+    ],
+)
+def test_solids_against_a_handbook(name: str, conductivity: float, density: float, specific_heat: float) -> None:
+    """Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, table A.1, pure solids at 300 K (from memory)."""
+    found = next((one for one in materials().values() if one.id == name), None)
+    if found is None:
+        pytest.skip(f"the library has alloys of {name} only")
+    assert found.conductivity_w_mk.value == pytest.approx(conductivity, rel=0.05)
+    assert found.density_kg_m3 is not None
+    assert found.density_kg_m3.value == pytest.approx(density, rel=0.02)
+    assert found.specific_heat_j_kgk is not None
+    assert found.specific_heat_j_kgk.value == pytest.approx(specific_heat, rel=0.03)
+
+
+@pytest.mark.parametrize("surface", ["metal", "glass", "plastic", "wood"])
+def test_touch_limits_fall_with_longer_touch(surface: Surface) -> None:
+    limits = list(touch_limits(surface).values())
+    assert limits == sorted(limits), "the longest touch comes first and bears least"
+    for metal, other in zip(touch_limits("metal").values(), limits, strict=True):
+        assert metal <= other, "metal leads heat into the finger best"
