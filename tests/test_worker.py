@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Iterator
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 
 import pytest
 
-from ashen_bridge.assess.worker import PredictRequest, Result, StripRequest, Worker
+from ashen_bridge.assess.worker import CancelRequest, PredictRequest, Result, StripRequest, TaskRequest, Worker
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
 
@@ -67,4 +68,55 @@ def test_refusals_and_faults_are_told_and_the_worker_goes_on(connection: Connect
     assert results(connection)[0].stage == "error"
     connection.send(PredictRequest(3, project(Card(FOUR)), "now", "load"))
     assert "fine" in [result.stage for result in results(connection)]
+    connection.send(None)
+
+
+def counting(_engine: object, most: int) -> Iterator[tuple[float, int]]:
+    for n in range(most):
+        yield (n + 1) / most, n
+
+
+def endless(_engine: object) -> Iterator[tuple[float, int]]:
+    n = 0
+    while True:
+        yield 0.5, n
+        n += 1
+
+
+def faulty(_engine: object) -> Iterator[tuple[float, int]]:
+    yield 0.1, 0
+    raise ZeroDivisionError("nothing to share")
+
+
+def test_a_task_tells_its_progress_and_its_end(connection: Connection) -> None:
+    connection.send(TaskRequest(7, counting, (4,)))
+    told = results(connection)
+    assert [result.stage for result in told] == ["task"] * 4 + ["done", "idle"]
+    assert [result.progress for result in told[:4]] == [0.25, 0.5, 0.75, 1.0]
+    assert [result.value for result in told[:4]] == [0, 1, 2, 3]
+    connection.send(None)
+
+
+def test_a_task_is_called_off_and_a_prediction_goes_before_it(connection: Connection) -> None:
+    connection.send(TaskRequest(8, endless, ()))
+    assert connection.poll(WAIT)
+    connection.send(PredictRequest(9, project(Card(FOUR)), "now", "load"))
+    stages = []
+    while "fine" not in stages:
+        assert connection.poll(WAIT)
+        stages.append(connection.recv().stage)
+    connection.send(CancelRequest(8))
+    told = results(connection)
+    assert told[-1].stage == "idle", "an endless task is over once it has been called off"
+    assert all(result.stage in ("task", "idle") for result in told)
+    connection.send(None)
+
+
+def test_a_fault_in_a_task_is_told_in_words_and_ends_only_the_task(connection: Connection) -> None:
+    connection.send(TaskRequest(10, faulty, ()))
+    told = results(connection)
+    assert [result.stage for result in told] == ["task", "error", "idle"]
+    assert "nothing to share" in str(told[1].value)
+    connection.send(TaskRequest(11, counting, (1,)))
+    assert [result.stage for result in results(connection)] == ["task", "done", "idle"]
     connection.send(None)
