@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import runpy
 import shlex
 import struct
 from pathlib import Path
@@ -140,3 +141,11 @@ def test_touch_limits_fall_with_longer_touch(surface: Surface) -> None:
     assert limits == sorted(limits), "the longest touch comes first and bears least"
     for metal, other in zip(touch_limits("metal").values(), limits, strict=True):
         assert metal <= other, "metal leads heat into the finger best"
+
+
+@pytest.mark.parametrize("script", sorted((ROOT / "scripts").glob("*.py")), ids=lambda script: script.name)
+def test_scripts_still_fit_the_program(script: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Their imports resolve; what they do is started by hand."""
+    monkeypatch.syspath_prepend(str(script.parent))
+    names = runpy.run_path(str(script), run_name="not_main")
+    assert "main" in names or any(callable(value) for value in names.values())

@@ -176,7 +176,7 @@ class SteadySolver:
         return self._pattern
 
 
-def linearsystem(model: HeatModel) -> tuple[csr_matrix, Floats]:
+def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
     """Return matrix [W/K] and right side [W] of the rises over the model's reference, properties taken at the reference."""
     grid = make_grid(model.slabs, model.lines)
     edges, _ = all_edges(grid, model)
