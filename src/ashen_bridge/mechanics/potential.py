@@ -36,18 +36,20 @@ class Variants:
 
 
 class LawTables:
-    """All stack laws of an assembly side by side, read by index."""
+    """All stack laws of an assembly side by side, each once however many contacts share it, read by index."""
 
     def __init__(self, assembly: Assembly) -> None:
         laws = [contact.law for contact in assembly.contacts]
+        distinct = list({id(law): law for law in laws}.values())
         self.nodes = len(laws[0].pressure) if laws else 2
-        self.pressure = np.concatenate([law.pressure for law in laws]) if laws else np.zeros(2)
-        self.energy = np.concatenate([law.energy for law in laws]) if laws else np.zeros(2)
+        self.pressure = np.concatenate([law.pressure for law in distinct]) if laws else np.zeros(2)
+        self.energy = np.concatenate([law.energy for law in distinct]) if laws else np.zeros(2)
         low = np.array([law.gap_low for law in laws])
         step = np.array([(law.gap_high - law.gap_low) / (self.nodes - 1) for law in laws])
         self.low, self.step = low[assembly.point_patch], step[assembly.point_patch]
         self.per_step = 1 / self.step
-        self.first = (assembly.point_patch * self.nodes).astype(np.int32)
+        place = {id(law): n * self.nodes for n, law in enumerate(distinct)}
+        self.first = np.array([place[id(law)] for law in laws], dtype=np.int32)[assembly.point_patch]
         self.fall = np.append(self.pressure[:-1] - self.pressure[1:], 0.0)
 
     def evaluate(self, gap: Floats, scale: Floats | float) -> tuple[Floats, Floats, Floats]:
