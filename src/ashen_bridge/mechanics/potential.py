@@ -104,8 +104,11 @@ class Potential:
         self.own = assembly.stiffness
         rows = assembly.jacobian
         self.weighted_rows = rows * assembly.weight[:, None]
-        self.weighted_outer = (self.weighted_rows[:, :, None] * rows[:, None, :]).reshape(len(rows), assembly.n_dof**2)
-        self.ramp_outer = (self.ramp_rows[:, :, None] * self.ramp_rows[:, None, :]).reshape(len(ramps), assembly.n_dof**2)
+        # The Hessian is symmetric: only its upper half is summed up over the points.
+        self.half = np.triu_indices(assembly.n_dof)
+        i, j = self.half
+        self.weighted_outer = self.weighted_rows[:, i] * rows[:, j]
+        self.ramp_outer = self.ramp_rows[:, i] * self.ramp_rows[:, j]
 
     def rows(self, keep: np.ndarray) -> Potential:
         """Return the same for some of the variants."""
@@ -126,12 +129,14 @@ class Potential:
         pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale)
         ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
         force = self.k * ramp
-        n = self.a.n_dof
         bent = q @ self.own
         gradient = force @ self.ramp_rows - pressure @ self.weighted_rows + bent
-        hessian = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer + self.own.ravel()
+        i, j = self.half
+        half = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer + self.own[i, j]
+        hessian = np.empty((len(q), self.a.n_dof, self.a.n_dof))
+        hessian[:, i, j] = hessian[:, j, i] = half
         value = energy @ self.a.weight + 0.5 * (force * ramp).sum(axis=1) + 0.5 * (bent * q).sum(axis=1)
-        return Local(value, gradient, hessian.reshape(-1, n, n), np.maximum(force.sum(axis=1), 1e-3))
+        return Local(value, gradient, hessian, np.maximum(force.sum(axis=1), 1e-3))
 
 
 @dataclass
