@@ -110,7 +110,7 @@ class Theme:
         return good[0] if good else max(inks, key=lambda ink: contrast(ink, background))
 
     def palette(self) -> QPalette:
-        """Return the palette for what no style sheet reaches: drawn widgets, placeholder texts, rich text."""
+        """Return the palette for what no style sheet reaches: drawn widgets, hints in fields, rich text."""
         roles = QPalette.ColorRole
         made = QPalette()
         for role, name in (
