@@ -147,3 +147,31 @@ def test_scripts_still_fit_the_program(script: Path, monkeypatch: pytest.MonkeyP
     monkeypatch.syspath_prepend(str(script.parent))
     names = runpy.run_path(str(script), run_name="not_main")
     assert "main" in names or any(callable(value) for value in names.values())
+
+
+def test_every_picture_is_made_by_the_script() -> None:
+    script = (ROOT / "scripts/screenshots.py").read_text()
+    named = set(re.findall(r'"([a-z]+(?:-[a-z]+)+|assumptions|materials|palette)"', script))
+    pictures = {picture.stem for picture in (ROOT / "docs/screenshots").glob("*.png")}
+    assert pictures <= named, "none is left over from an older program"
+
+
+def test_measured_figures_are_those_the_benchmark_takes() -> None:
+    """Each line of the table has its counterpart in the benchmark, so that no figure outlives what it measured."""
+    table = (ROOT / "docs/architecture.md").read_text().split("## Measured")[1]
+    script = (ROOT / "scripts/bench.py").read_text()
+    names = [line.split("|")[1].strip() for line in table.splitlines() if line.startswith("| ")][1:]
+    assert len(names) > 10
+    for name in names:
+        fixed = re.split(r"\d[\d,]*", name)[0].strip()
+        assert fixed[:25] in script, name
+
+
+def test_limits_named_in_the_physics_page_are_those_in_the_code() -> None:
+    page = (ROOT / "docs/physics.md").read_text()
+    from ashen_bridge.findings import bond_line_rules, rules
+
+    assert f"barely touching below {rules.BARELY * 100:g} %" in page
+    assert f"over-compressed above {rules.TOO_MUCH * 100:g} %" in page
+    assert f"wedge from {bond_line_rules.WEDGE_UM:g} µm and {bond_line_rules.WEDGE_SHARE * 100:g} % of the mean" in page
+    assert f"nothing left below {rules.NOTHING * 100:g} % of the force" in page.replace("\n", " ")
