@@ -59,6 +59,7 @@ SCHEMA = [
     (lambda d: d["points"][0]["powers_w"].update(ghost=3), "gives power to 'ghost'"),
     (lambda d: d["device"]["sensors"][0].update(reads="spot"), "needs the spot's area"),
     (lambda d: d["groups"][0].update(joints=["nothing"]), "names joint 'nothing'"),
+    (lambda d: d["device"]["bodies"][0].update(bends="maybe"), "bodies.board.bends: must be true or false, not 'maybe'"),
     (lambda d: d.update(main_build="other"), "main build 'other' does not exist"),
     (lambda d: d["materials"][0].update(sources=[]), "sources"),
     (

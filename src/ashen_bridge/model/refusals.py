@@ -43,6 +43,8 @@ def explain(error: ValidationError, data: Any) -> str:
         text = f"'{first['ctx']['tag']}' is not a known {str(first['ctx']['discriminator']).strip(chr(39))}"
     elif kind == "union_tag_not_found":
         text = f"its {str(first['ctx']['discriminator']).strip(chr(39))} is missing"
+    elif kind in ("bool_parsing", "bool_type"):
+        text = f"must be true or false, not '{first['input']}'"
     elif kind == "literal_error":
         text = f"must be {first['ctx']['expected']}, not '{first['input']}'"
     else:
