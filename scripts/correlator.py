@@ -12,7 +12,6 @@ from ashen_bridge.model.bodies import (
     PackageMakeUp,
     Plate,
     PowerBlock,
-    RatedSink,
     SolidMakeUp,
     Substrate,
 )
@@ -23,6 +22,7 @@ from ashen_bridge.model.footprint import Finish, Form, Rect, rectangle
 from ashen_bridge.model.joints import Group, Joint, Piece
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Quantity, q
+from ashen_bridge.model.sinks import RatedSink
 
 DIE = (98.0, 42.0, 22.0, 20.0)
 MEMORY = {  # lower-left corner, width, height [mm]: three left, two above, three right of the die

@@ -40,14 +40,17 @@ def pad(id_: str, name: str, k: float, curve: list[tuple[float, float]], thickne
         "density_kg_m3": quantity(3000.0, 0.1, "assumed"),
         "specific_heat_j_kgk": quantity(1000.0, 0.1, "assumed"),
         "contact_mm2k_w": quantity(20.0, 0.5, "assumed"),
+        "contact_exponent": quantity(0.3, 0.5, "assumed"),
+        "ageing_per_year": quantity(0.05, 0.6, "assumed"),
         "compression": {
             "points": [{"strain": s, "pressure_kpa": p} for s, p in curve],
             "sample_thickness_mm": quantity(2.0, 0.02, "assumed"),
             "sample_area_mm2": quantity(645.0, 0.02, "assumed"),
+            "relaxed_share": quantity(0.7, 0.15, "assumed"),
         },
         "stock_thicknesses_mm": thicknesses,
         "max_temperature_c": quantity(150.0, 0.0, "assumed"),
-        "sources": [{"text": TYPICAL, "method": "steady heat flow between plates", "claimed": False}],
+        "sources": [{"text": TYPICAL, "method": "steady heat flow between plates"}],
     }
 
 
@@ -60,11 +63,12 @@ def paste(id_: str, name: str, k: float, yield_kpa: float, filler_um: float) -> 
         "density_kg_m3": quantity(2600.0, 0.1, "assumed"),
         "specific_heat_j_kgk": quantity(900.0, 0.1, "assumed"),
         "contact_mm2k_w": quantity(1.5, 0.5, "assumed"),
+        "ageing_per_year": quantity(0.15, 0.6, "assumed"),
         "flow": {
             "yield_stress_kpa": quantity(yield_kpa, 0.3, "assumed"),
             "filler_um": quantity(filler_um, 0.2, "assumed"),
         },
-        "sources": [{"text": TYPICAL, "claimed": True}],
+        "sources": [{"text": TYPICAL}],
     }
 
 
@@ -73,6 +77,11 @@ def elastic(modulus_gpa: float, poisson: float, spread: float = 0.08) -> dict[st
         "youngs_modulus_gpa": quantity(modulus_gpa, spread, "handbook" if spread < 0.1 else "assumed"),
         "poisson_ratio": quantity(poisson, 0.1, "assumed"),
     }
+
+
+def hard(gpa: float) -> dict[str, object]:
+    """Microhardness as the asperities feel it; representative values from memory."""
+    return {"microhardness_gpa": quantity(gpa, 0.25, "assumed")}
 
 
 def layer(id_: str, name: str, kind: str, k: float, contact: float, **more: object) -> dict[str, object]:
@@ -84,7 +93,7 @@ def layer(id_: str, name: str, kind: str, k: float, contact: float, **more: obje
         "density_kg_m3": quantity(2500.0, 0.2, "assumed"),
         "specific_heat_j_kgk": quantity(900.0, 0.2, "assumed"),
         "contact_mm2k_w": quantity(contact, 0.5, "assumed"),
-        "sources": [{"text": TYPICAL, "claimed": True}],
+        "sources": [{"text": TYPICAL}],
         **more,
     }
 
@@ -99,13 +108,32 @@ MEDIUM = [(0, 0), (0.1, 32), (0.2, 76), (0.3, 140), (0.4, 240), (0.5, 410), (0.6
 FIRM = [(0, 0), (0.1, 120), (0.2, 290), (0.3, 540), (0.4, 930), (0.5, 1600)]
 
 MATERIALS = [
-    solid("copper", "Copper", 401, 8933, 385, electrically_conductive=True, **elastic(117.0, 0.34)),
-    solid("aluminium", "Aluminium, pure", 237, 2702, 903, electrically_conductive=True, attacked_by_gallium=True),
+    solid("copper", "Copper", 401, 8933, 385, electrically_conductive=True, **elastic(117.0, 0.34), **hard(1.1)),
+    solid("aluminium", "Aluminium, pure", 237, 2702, 903, electrically_conductive=True, attacked_by_gallium=True, **hard(0.5)),
     solid(
-        "aluminium_alloy", "Aluminium alloy, heat treated", 177, 2770, 875, electrically_conductive=True, attacked_by_gallium=True
+        "aluminium_alloy",
+        "Aluminium alloy, heat treated",
+        177,
+        2770,
+        875,
+        electrically_conductive=True,
+        attacked_by_gallium=True,
+        **elastic(70.0, 0.33),
+        **hard(1.3),
     ),
-    {**solid("silicon", "Silicon", 148, 2330, 712, **elastic(160.0, 0.22)), "temperature_exponent": -1.3},
-    solid("steel", "Stainless steel", 14.9, 7900, 477, electrically_conductive=True, **elastic(193.0, 0.3)),
+    {**solid("silicon", "Silicon", 148, 2330, 712, **elastic(160.0, 0.22), **hard(9.0)), "temperature_exponent": -1.3},
+    solid("steel", "Stainless steel", 14.9, 7900, 477, electrically_conductive=True, **elastic(193.0, 0.3), **hard(3.0)),
+    solid("plastic", "Case plastic, filled", 0.25, 1200, 1400, TYPICAL),
+    solid(
+        "vapour_chamber",
+        "Vapour chamber, as a plate",
+        150.0,
+        5000,
+        400,
+        TYPICAL,
+        electrically_conductive=True,
+        in_plane_conductivity_w_mk=quantity(8000.0, 0.4, "assumed"),
+    ),
     solid(
         "board_fr4_6",
         "Circuit board, 6 copper layers",
@@ -133,7 +161,7 @@ MATERIALS = [
     pad("pad_firm", "Firm gap pad, highly filled", 10.0, FIRM, STEPS),
     paste("paste_general", "Paste, general purpose", 4.0, 0.08, 15.0),
     paste("paste_filled", "Paste, highly filled", 7.0, 0.16, 20.0),
-    layer("putty_soft", "Putty", "putty", 6.0, 8.0, flow=flow(6.0, 80.0, bridges_mm=quantity(3.0, 0.1, "assumed"))),
+    layer("putty_soft", "Putty", "putty", 6.0, 8.0, ageing_per_year=quantity(0.05, 0.6, "assumed"), flow=flow(6.0, 80.0, bridges_mm=quantity(3.0, 0.1, "assumed"))),
     layer(
         "phase_change",
         "Phase-change sheet",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ashen_bridge.library import materials
-from ashen_bridge.model.bodies import Attach, Board, Component, DieMakeUp, Plate, RatedSink, SolidMakeUp
+from ashen_bridge.model.bodies import Attach, Board, Component, DieMakeUp, Plate, SolidMakeUp
 from ashen_bridge.model.build import Build, OperatingPoint
 from ashen_bridge.model.device import Device, Limit, Sensor
 from ashen_bridge.model.fasteners import Fastener
@@ -14,6 +14,7 @@ from ashen_bridge.model.joints import Group, Joint, Piece
 from ashen_bridge.model.material import Compression, CurvePoint, Material, Source
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.sinks import RatedSink
 
 
 def linear_pad(modulus_kpa: float = 1000.0, conductivity: float = 5.0, contact: float = 0.0) -> Material:

@@ -10,9 +10,9 @@ import pytest
 
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.library import materials
-from ashen_bridge.model.bodies import RatedSink
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Contact, Film, Heat, HeatModel, Layer, Slab, cell_areas
 from ashen_bridge.thermal.sink import film_of_sink, rated_resistance

@@ -63,7 +63,7 @@ def ask(project: Project, build_id: str | None, point_id: str | None, what: What
 
 def _fanned(project: Project) -> list[str]:
     sinks = [body for body in project.device.bodies if isinstance(body, Plate) and body.sink is not None]
-    return [body.id for body in sinks if body.sink is not None and body.sink.exponent.value > 0]
+    return [body.id for body in sinks if body.sink is not None and body.sink.fanned]
 
 
 def _changed(project: Project, point_id: str, change: Callable[[Plain], None]) -> Project:

@@ -19,8 +19,10 @@ if TYPE_CHECKING:
 _NOT_USED = {
     *("density_kg_m3", "specific_heat_j_kgk", "heat_capacity_j_k", "mould_density_kg_m3", "mould_specific_heat_j_kgk"),
     *("pressure_min_kpa", "pressure_max_kpa", "max_pressure_kpa", "max_temperature_c", "max_c", "price_per_cm2"),
-    *("relative_uncertainty", "coil_bind_mm"),
+    *("relative_uncertainty", "coil_bind_mm", "noise_db", "room_noise_db", "closing_force_n", "max_w", "max_lift_mm", "lift_mm"),
 }
+_LATER = {"relaxed_share", "ageing_per_year"}  # play a part once a build has been in service
+_TURNED = {"nut_factor": "torque_nm", "pitch_mm": "turns", "diameter_mm": "torque_nm"}
 _ELASTIC = {"youngs_modulus_gpa", "poisson_ratio"}  # play a part where the board bends
 _BEND = ("board", "substrate", "component")
 
@@ -119,11 +121,28 @@ def _idle(data: dict[str, Any], build: dict[str, Any]) -> Callable[[str], bool]:
         for end in (joint["upper"], *joint["lower"])
     }
 
+    claimed = {
+        material["id"]
+        for material in data["materials"]
+        if any(one["claimed"] for one in material["sources"]) and not any(one["method"] for one in material["sources"])
+    }
+    bare = {end for joint in build["joints"] for end in (joint["upper"], *joint["lower"]) if not joint["pieces"]}
+    settings = {one["fastener"]: one for one in build["fastener_settings"]}
+    metal = {name for body in bodies if body["id"] in bare for name in _materials_of(body)}
+
     def plays_no_part(path: str) -> bool:
         field = path.rsplit(".", 1)[1]
+        if field in _LATER:
+            return not build["age_days"]
+        if field in _TURNED:
+            return settings.get(path.split(".")[2], {}).get(_TURNED[field]) is None
+        if field == "claim_factor":
+            return path.split(".")[1] not in claimed
+        if field == "microhardness_gpa":
+            return path.split(".")[1] not in metal
         if field in _ELASTIC:
             return path.split(".")[1] not in bent
-        return field == "roughness_um" and not any(f".bodies.{body}." in path or f".added.{body}." in path for body in wet)
+        return field == "roughness_um" and not any(f".bodies.{body}." in path or f".added.{body}." in path for body in wet | bare)
 
     return plays_no_part
 

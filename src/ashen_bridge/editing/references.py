@@ -20,6 +20,10 @@ def drop_dangling(data: Plain) -> None:
         for limit in device["limits"]
         if (limit["sensor"] is None or limit["sensor"] in sensors) and (limit["body"] is None or limit["body"] in everywhere)
     ]
+    for body in all_bodies(data):
+        if body.get("loss"):
+            body["loss"]["of"] = [name for name in body["loss"]["of"] if name in everywhere and name != body["id"]]
+            body["loss"] = body["loss"] if body["loss"]["of"] else None
     _in_builds(data)
     _in_points(data, everywhere)
     _in_records(data, sensors)
@@ -63,7 +67,7 @@ def _leads_somewhere(data: Plain, path: str) -> bool:
 
 def _in_points(data: Plain, everywhere: set[str]) -> None:
     for point in data["points"]:
-        for key in ("powers_w", "fans_percent"):
+        for key in ("powers_w", "fans_percent", "power_limits_w", "throttle_at_c"):
             point[key] = {name: value for name, value in point[key].items() if name in everywhere}
 
 

@@ -6,6 +6,8 @@ from collections.abc import Callable, Iterator
 
 from ashen_bridge.findings.bond_line_rules import uneven_bond_line
 from ashen_bridge.findings.finding import RANK, Case, Finding
+from ashen_bridge.findings.heat_rules import HEAT_RULES
+from ashen_bridge.findings.holding_rules import HOLDING_RULES
 from ashen_bridge.findings.material_rules import MATERIAL_RULES
 from ashen_bridge.predict.report import JointRow
 
@@ -251,6 +253,8 @@ def _count(label: str, total: int, members: list[JointRow]) -> str:
 
 RULES: tuple[Rule, ...] = (
     *MATERIAL_RULES,
+    *HOLDING_RULES,
+    *HEAT_RULES,
     limit_exceeded,
     pads_hold_die_off,
     cliff,

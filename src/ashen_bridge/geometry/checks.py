@@ -8,10 +8,12 @@ from itertools import combinations
 from ashen_bridge.geometry.region import Region, region_of, region_of_rect
 from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
 from ashen_bridge.model.errors import AssemblyError, UnsupportedError
+from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
 from ashen_bridge.model.footprint import Rect
 from ashen_bridge.model.material import DISPENSED, LAYERS
 from ashen_bridge.model.resolve import ResolvedBuild
 
+MOST_PRELOAD_N = 5000.0  # the tensile limit of an M4 steel screw or so; more is a slip of the pen
 _POINT = 0.01  # [mm] half width of the spot that stands for a point
 
 
@@ -61,23 +63,37 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                     (joint.id,),
                 )
     for fastener, setting in resolved.fasteners:
-        if fastener.kind in ("glued", "spring arm"):
-            yield UnsupportedError(
-                f"Fastener '{fastener.id}' is {fastener.kind}: that kind cannot be computed yet.", (fastener.id,)
-            )
-        if setting.washers_mm.value and fastener.kind != "sprung":
-            yield AssemblyError(
-                f"Fastener '{fastener.id}' is {fastener.kind}: washers change the force of sprung fasteners only.",
-                (fastener.id,),
-            )
-        if setting.turns is not None:
-            yield UnsupportedError(f"Fastener '{fastener.id}' is set by turns, which cannot be computed yet.", (fastener.id,))
+        yield from _settings(fastener, setting)
     plates = {body.id for body in resolved.bodies if isinstance(body, Plate)}
     for limit in resolved.device.limits:
         if limit.place == "skin" and limit.body is not None and limit.body not in plates:
             yield AssemblyError(
                 f"Limit '{limit.id}' is a skin temperature of '{limit.body}', but only plates have a skin to touch.", (limit.id,)
             )
+
+
+def _settings(fastener: Fastener, setting: FastenerSetting) -> Iterator[AssemblyError]:
+    sprung = fastener.kind in ("sprung", "spring arm")
+    if setting.washers_mm.value and not sprung:
+        yield AssemblyError(
+            f"Fastener '{fastener.id}' is {fastener.kind}: washers change the force of sprung fasteners only.", (fastener.id,)
+        )
+    if fastener.kind == "glued" and (setting.turns or setting.torque_nm):
+        yield AssemblyError(f"Fastener '{fastener.id}' is glued: it has no turns and no torque.", (fastener.id,))
+    if sprung and setting.torque_nm is not None:
+        yield AssemblyError(f"Fastener '{fastener.id}' is sprung: its force comes from travel, not from torque.", (fastener.id,))
+        return
+    try:
+        force = fastener.rate * travel_of(fastener, setting) if sprung else preload_of(fastener, setting)
+    except ValueError as error:
+        yield AssemblyError(f"{str(error)[0].upper()}{str(error)[1:]}.", (fastener.id,))
+        return
+    if force > MOST_PRELOAD_N:
+        yield AssemblyError(
+            f"Fastener '{fastener.id}' would pull with {force:.0f} N as it is set; no screw of such a device bears "
+            f"{MOST_PRELOAD_N:.0f} N.",
+            (fastener.id,),
+        )
 
 
 def _places(resolved: ResolvedBuild) -> Iterator[AssemblyError]:

@@ -17,11 +17,10 @@ from ashen_bridge.geometry.plan import Facing, Patch
 from ashen_bridge.geometry.region import MM, Floats
 from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.mechanics.bending import Bending, board_bending
-from ashen_bridge.mechanics.laws import spring_rate
 from ashen_bridge.mechanics.layers import layer_law
 from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
 from ashen_bridge.model.bodies import Board, Plate, Side
-from ashen_bridge.model.fasteners import Fastener, FastenerSetting
+from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
 from ashen_bridge.model.joints import Piece
 
 SLOPE_LENGTH = 0.05  # [m]
@@ -160,8 +159,10 @@ def assemble(scene: Scene) -> Assembly:
 
 
 def _compliance(scene: Scene, facing: Facing) -> float:
-    """Return the stated give of one contact [m/N]."""
-    return scene.joints[facing.joint].compliance_um_n.value * 1e-6 if facing.joint else DEFAULT_COMPLIANCE
+    """Return the stated give of one contact [m/N], that of a plate which bulges included."""
+    plate = scene.bodies[facing.upper].model
+    bulge = plate.give_um_n.value * 1e-6 if isinstance(plate, Plate) and not scene.bodies[facing.upper].floats else 0.0
+    return bulge + (scene.joints[facing.joint].compliance_um_n.value * 1e-6 if facing.joint else DEFAULT_COMPLIANCE)
 
 
 def _size(scene: Scene, facing: Facing) -> tuple[float, float]:
@@ -189,7 +190,8 @@ def _layer(scene: Scene, facing: Facing, piece: Piece, area: float, perimeter: f
     if piece.footprint is not None:
         x0, y0, x1, y1 = piece.footprint.bounds
         area, perimeter = (x1 - x0) * (y1 - y0) * MM**2, 2 * (x1 - x0 + y1 - y0) * MM
-    return layer_law(piece, scene.resolved.materials[piece.material], area, perimeter, math.hypot(*faces))
+    material = scene.resolved.materials[piece.material]
+    return layer_law(piece, material, area, perimeter, math.hypot(*faces), scene.resolved.build.age_days)
 
 
 def _separation(scene: Scene, fastener: Fastener) -> float:
@@ -219,15 +221,15 @@ def _fastener_row(scene: Scene, motion: Motion, fastener: Fastener) -> Floats:
 
 def _ramps(at: int, fastener: Fastener, setting: FastenerSetting) -> list[Ramp]:
     stiffness = fastener.stiffness_n_mm.value * 1e3
-    if fastener.kind == "sprung":
-        rate = fastener.rate_n_mm.value * 1e3 if fastener.rate_n_mm else spring_rate(fastener.spring)  # type: ignore[arg-type]
-        travel = (fastener.travel_mm.value + setting.washers_mm.value) * MM  # type: ignore[union-attr]
-        offset = travel - fastener.reference_mm.value * MM  # type: ignore[union-attr]
-        ramps = [Ramp(at, rate, +1.0, offset, True)]
+    if fastener.kind in ("sprung", "spring arm"):
+        offset = travel_of(fastener, setting) * MM - fastener.reference_mm.value * MM  # type: ignore[union-attr]
+        ramps = [Ramp(at, fastener.rate * 1e3, +1.0, offset, True)]
         if fastener.coil_bind_mm is not None:
             ramps.append(Ramp(at, stiffness, +1.0, offset - fastener.coil_bind_mm.value * MM, True))
         return ramps
     seat = fastener.seat_mm.value * MM  # type: ignore[union-attr]
-    preload = fastener.preload_n.value  # type: ignore[union-attr]
+    if fastener.kind == "glued":
+        return [Ramp(at, stiffness, +1.0, -seat, False), Ramp(at, stiffness, -1.0, seat, False)]
+    preload = preload_of(fastener, setting)
     # The screw is stretched so that it pulls with the preload when the plate just touches its seat.
     return [Ramp(at, stiffness, +1.0, preload / stiffness - seat, False), Ramp(at, stiffness, -1.0, seat, False)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -83,7 +84,20 @@ class RigidLayer:
         return np.full_like(pressure, self.thickness)
 
 
-def layer_law(piece: Piece, material: Material, area: float, perimeter: float, roughness: float) -> LayerLaw:
+def relaxation(compression: Compression, age_days: float) -> float:
+    """Return the share of a pad's first pressure that is left after some days: falls with the logarithm of time for a day.
+
+    From one minute, when the plate has come to rest, to `relaxed_share` at 24 hours, then constant (creep of filled silicones
+    over log time is common practice, no source).
+    """
+    lost = 1 - compression.relaxed_share.value
+    minutes = age_days * 1440
+    return 1 - lost * min(1.0, math.log10(1 + minutes) / math.log10(1441))
+
+
+def layer_law(
+    piece: Piece, material: Material, area: float, perimeter: float, roughness: float, age_days: float = 0.0
+) -> LayerLaw:
     """Return the law of one piece.
 
     area [m²], perimeter [m] of the piece; roughness [m] of the two faces together, which is what is left between them where
@@ -103,6 +117,7 @@ def layer_law(piece: Piece, material: Material, area: float, perimeter: float, r
         case MaterialKind.LIQUID_METAL:
             return RigidLayer(roughness)
         case MaterialKind.PAD | MaterialKind.GRAPHITE if material.compression is not None:
-            return PadLayer(material.compression, thickness, shape_stiffening(material.compression, area, perimeter, thickness))
+            firmness = shape_stiffening(material.compression, area, perimeter, thickness)
+            return PadLayer(material.compression, thickness, firmness * relaxation(material.compression, age_days))
         case _:
             return RigidLayer(thickness)

@@ -10,11 +10,17 @@ from pydantic import Field, model_validator
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Finish, Footprint, Form, Rect
 from ashen_bridge.model.quantity import Quantity, q
+from ashen_bridge.model.sinks import Connector, HeatPipes, Sink
 from ashen_bridge.model.units import (
     AreaResistance,
+    Celsius,
+    Force,
+    Fraction,
     Height,
     Length,
     NonNegative,
+    Positive,
+    Power,
     Pressure,
     Resistance,
     Step,
@@ -112,6 +118,22 @@ class Attach(Frozen):
     resistance_mm2k_w: AreaResistance = Field(default_factory=lambda: q(10.0, 5.0, "assumed"))
 
 
+class Leakage(Frozen):
+    """The part of a component's power that grows with temperature: P(T) = P·[1 − share + share·exp((T − at_c)/per_k)]."""
+
+    share: Fraction
+    at_c: Celsius
+    per_k: Positive = Field(default_factory=lambda: q(60.0, 15.0, "assumed"))
+
+
+class LoadLoss(Frozen):
+    """What a regulator or inductor loses for feeding others: fixed_w + share of the power of all components in `of`."""
+
+    of: tuple[Id, ...] = Field(min_length=1, max_length=64)
+    share: Fraction
+    fixed_w: Power = Field(default_factory=lambda: q(0.0))
+
+
 class _Body(Frozen):
     id: Id
     name: Name = ""
@@ -136,6 +158,7 @@ class Board(_Body):
     thickness_mm: Thickness
     material: Id
     bends: bool = True
+    connectors: tuple[Connector, ...] = Field(default=(), max_length=32)
 
 
 class Substrate(_Body):
@@ -166,6 +189,8 @@ class Component(_Body):
     attach: Attach = Attach()
     pressure_min_kpa: Pressure | None = None
     pressure_max_kpa: Pressure | None = None
+    leakage: Leakage | None = None
+    loss: LoadLoss | None = None
 
     @model_validator(mode="after")
     def _layers_fit(self) -> Component:
@@ -186,28 +211,6 @@ class Component(_Body):
         return self
 
 
-class RatedSink(Frozen):
-    """A heatsink by its rated point: R = R_fixed + R_conv·(n/n₀)^−x, with what the rating refers to said in full."""
-
-    type: Literal["rated"] = "rated"
-    fixed_k_w: NonNegative
-    convective_k_w: Resistance
-    exponent: NonNegative = Field(default_factory=lambda: q(0.7, 0.1, "assumed"))
-    air_reference: Literal["inlet", "mean"] = "inlet"
-    base_reference: Literal["mean_base", "source_spot"] = "mean_base"
-    spot_w_mm: Length | None = None
-    spot_h_mm: Length | None = None
-    air_rise_k_w: NonNegative = Field(default_factory=lambda: q(0.0))
-    heat_capacity_j_k: NonNegative = Field(default_factory=lambda: q(0.0))
-    footprint: Footprint | None = None
-
-    @model_validator(mode="after")
-    def _spot_has_a_size(self) -> RatedSink:
-        if self.base_reference == "source_spot" and not (self.spot_w_mm and self.spot_h_mm):
-            raise ValueError("a sink rated from a source spot needs the spot's size (spot_w_mm and spot_h_mm)")
-        return self
-
-
 class Landing(Frozen):
     """The area of a plate's near face that faces something; `step_mm` > 0 is set back from the reference plane."""
 
@@ -222,7 +225,8 @@ class Plate(_Body):
     """Cooler base, lid, backplate, spreader, shim, stiffener frame or case wall.
 
     `on` is `floating` (its place is found by the equilibrium), or `case`/`ground` (it does not move; then `height_mm`
-    says where its reference plane is above the board's surface on its side).
+    says where its reference plane is above the board's surface on its side). One that does not move and closes over the stack
+    bulges by `give_um_n` and is held shut with at most `closing_force_n`.
     """
 
     kind: Literal["plate"] = "plate"
@@ -233,7 +237,10 @@ class Plate(_Body):
     height_mm: Height | None = None
     material: Id
     landings: tuple[Landing, ...] = ()
-    sink: RatedSink | None = None
+    sink: Sink | None = None
+    heat_pipes: tuple[HeatPipes, ...] = Field(default=(), max_length=32)
+    give_um_n: NonNegative = Field(default_factory=lambda: q(0.0))
+    closing_force_n: Force | None = None
 
     @model_validator(mode="after")
     def _fixed_plates_have_a_place(self) -> Plate:

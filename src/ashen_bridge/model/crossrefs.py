@@ -111,6 +111,11 @@ def _device(project: Project) -> Iterator[str]:
     for sensor in project.device.sensors:
         if sensor.body not in ids:
             yield f"Sensor '{sensor.id}' reads body '{sensor.body}', which does not exist."
+    for _, body in _all_bodies(project):
+        for fed in body.loss.of if isinstance(body, Component) and body.loss else ():
+            if fed not in ids or fed == body.id:
+                wrong = "is itself" if fed in ids else "does not exist"
+                yield f"Body '{body.id}' loses power for feeding '{fed}', which {wrong}."
     sensors = {sensor.id for sensor in project.device.sensors}
     for limit in project.device.limits:
         if limit.sensor is not None and limit.sensor not in sensors:
@@ -155,6 +160,9 @@ def _points(project: Project) -> Iterator[str]:
         for body in point.fans_percent:
             if body not in bodies:
                 yield f"Operating point '{point.id}' sets the fan of '{body}', which does not exist."
+        for body in (*point.power_limits_w, *point.throttle_at_c):
+            if body not in bodies:
+                yield f"Operating point '{point.id}' limits '{body}', which does not exist."
 
 
 def _records(project: Project) -> Iterator[str]:

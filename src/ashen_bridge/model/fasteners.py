@@ -26,12 +26,29 @@ class SpringWire(Frozen):
         return self.shear_modulus_gpa.value * 1e3 * d**4 / (8 * coil**3 * self.active_turns.value)
 
 
+class SpringArm(Frozen):
+    """A flat spring arm clamped at one end and pressing with the other: rate k = E·b·t³/(4·L³)."""
+
+    length_mm: Positive
+    width_mm: Positive
+    thickness_mm: Positive
+    youngs_modulus_gpa: Positive = Field(default_factory=lambda: q(193.0, 10.0, "handbook", "spring steel"))
+
+    @property
+    def rate(self) -> float:
+        """Rate [N/mm] of a cantilever, k = 3·E·I/L³ with I = b·t³/12 (Timoshenko, Strength of Materials, from memory)."""
+        b, t = self.width_mm.value, self.thickness_mm.value
+        return self.youngs_modulus_gpa.value * 1e3 * b * t**3 / (4 * self.length_mm.value**3)
+
+
 class Fastener(Frozen):
     """Something that holds two bodies together at one place.
 
     * sprung: force = rate·(travel + washers + rise over `reference_mm`), never negative, solid beyond `coil_bind_mm`;
-    * shouldered, fixed: a screw of stated stiffness and preload against a seat at `seat_mm`;
-    * glued, spring arm: part of the schema, not computed yet.
+    * spring arm: the same with the rate of a flat arm;
+    * shouldered, fixed: a screw of stated stiffness and preload against a seat at `seat_mm`; a plain screw's preload may be
+      said as turns or torque by the build, see `preload_of`;
+    * glued: a bond of stated stiffness that pulls and pushes, `seat_mm` thick.
 
     Distances are between the two bodies' mounting faces: for a plate its reference plane, for the board its surface.
     """
@@ -44,11 +61,15 @@ class Fastener(Frozen):
     y_mm: Coordinate
     rate_n_mm: Rate | None = None
     spring: SpringWire | None = None
+    arm: SpringArm | None = None
     travel_mm: Travel | None = None
     reference_mm: Travel | None = None
     coil_bind_mm: Travel | None = None
     preload_n: Force | None = None
     seat_mm: Thickness | None = None
+    pitch_mm: Positive | None = None
+    diameter_mm: Positive | None = None
+    nut_factor: Positive = Field(default_factory=lambda: q(0.2, 0.06, "assumed", "dry steel; common practice, no source"))
     stiffness_n_mm: Rate = Field(default_factory=lambda: q(2000.0, 700.0, "assumed", "screw, plate and stand-off in series"))
 
     @model_validator(mode="after")
@@ -57,11 +78,15 @@ class Fastener(Frozen):
             raise ValueError(f"fastener '{self.id}' joins '{self.joins[0]}' to itself")
         needed = {
             "sprung": ("travel_mm", "reference_mm"),
+            "spring arm": ("travel_mm", "reference_mm"),
+            "glued": ("seat_mm",),
             "shouldered": ("preload_n", "seat_mm"),
             "fixed": ("preload_n", "seat_mm"),
         }
         missing = [name for name in needed.get(self.kind, ()) if getattr(self, name) is None]
         if self.kind == "sprung" and self.rate_n_mm is None and self.spring is None:
+            missing.append("rate_n_mm")
+        if self.kind == "spring arm" and self.rate_n_mm is None and self.arm is None:
             missing.append("rate_n_mm")
         if missing:
             raise ValueError(f"{self.kind} fastener '{self.id}' needs {' and '.join(missing)}")
@@ -72,6 +97,15 @@ class Fastener(Frozen):
         """The name shown to people."""
         return self.name or self.id
 
+    @property
+    def rate(self) -> float:
+        """Rate of its spring [N/mm]: as stated, or from its wire or arm."""
+        if self.rate_n_mm is not None:
+            return self.rate_n_mm.value
+        source = self.arm if self.kind == "spring arm" else self.spring
+        assert source is not None  # checked when it was made
+        return source.rate
+
 
 class FastenerSetting(Frozen):
     """How a build sets one fastener: washers under the head, turns, or left out."""
@@ -80,4 +114,44 @@ class FastenerSetting(Frozen):
     washers_mm: Travel = Field(default_factory=lambda: q(0.0))
     washer_material: Literal["plastic", "steel", "other"] = "plastic"
     turns: Quantity | None = None
+    torque_nm: Positive | None = None
     fitted: bool = True
+
+    @model_validator(mode="after")
+    def _one_way_of_saying_it(self) -> FastenerSetting:
+        if self.turns is not None and self.torque_nm is not None:
+            raise ValueError(f"fastener '{self.fastener}' is set by turns and by torque; say only one")
+        if self.turns is not None and not 0 <= self.turns.value <= 100:
+            raise ValueError(f"{self.turns.value:g} turns of fastener '{self.fastener}' are out of range: 0 to 100")
+        return self
+
+
+def preload_of(fastener: Fastener, setting: FastenerSetting) -> float:
+    """Return the preload [N] of a screw against its seat: as stated, or by the turns or torque of the build.
+
+    Turns beyond first contact stretch the joint by a pitch each: F = stiffness·pitch·turns. Torque: F = T/(K·d), the nut-factor
+    equation (Shigley, Mechanical Engineering Design, ch. 8, from memory); K alone leaves ± 30 %. Raises `ValueError` where the
+    screw does not say its pitch or diameter.
+    """
+    if setting.turns is not None:
+        if fastener.pitch_mm is None:
+            raise ValueError(f"fastener '{fastener.id}' is set by turns, so it needs pitch_mm")
+        return fastener.stiffness_n_mm.value * fastener.pitch_mm.value * setting.turns.value
+    if setting.torque_nm is not None:
+        if fastener.diameter_mm is None:
+            raise ValueError(f"fastener '{fastener.id}' is set by torque, so it needs diameter_mm")
+        return setting.torque_nm.value / (fastener.nut_factor.value * fastener.diameter_mm.value * 1e-3)
+    return fastener.preload_n.value if fastener.preload_n else 0.0
+
+
+def travel_of(fastener: Fastener, setting: FastenerSetting) -> float:
+    """Return how far a spring is compressed with its plate at the reference height [mm], washers included.
+
+    Turns count from where the spring first pushes, and then stand in place of the stated travel.
+    """
+    stated = fastener.travel_mm.value if fastener.travel_mm else 0.0
+    if setting.turns is not None:
+        if fastener.pitch_mm is None:
+            raise ValueError(f"fastener '{fastener.id}' is set by turns, so it needs pitch_mm")
+        stated = fastener.pitch_mm.value * setting.turns.value
+    return stated + setting.washers_mm.value

@@ -49,13 +49,17 @@ class CurvePoint(Frozen):
 
 
 class Compression(Frozen):
-    """Pressure over strain of a pad sample, with the sample's size, from which the shape factor follows."""
+    """Pressure over strain of a pad sample, with the sample's size, from which the shape factor follows.
+
+    `relaxed_share` is what a day of creep leaves of the pressure.
+    """
 
     points: tuple[CurvePoint, ...] = Field(min_length=2, max_length=64)
     sample_thickness_mm: Positive
     sample_area_mm2: Positive
     shape_coefficient: NonNegative = Field(default_factory=lambda: q(0.02, 0.01, "assumed"))
     relative_uncertainty: Fraction = Field(default_factory=lambda: q(0.2, 0.0, "assumed"))
+    relaxed_share: Fraction = Field(default_factory=lambda: q(1.0))
 
     @model_validator(mode="after")
     def _must_rise(self) -> Compression:
@@ -85,7 +89,12 @@ class Source(Frozen):
 
 
 class Material(Frozen):
-    """One material. Conductivity at 300 K; `temperature_exponent` n makes it k·(T/300 K)^n."""
+    """One material. Conductivity at 300 K; `temperature_exponent` n makes it k·(T/300 K)^n.
+
+    A conductivity that is only claimed, without a test method, counts `claim_factor` times. The contact resistance of a face is
+    that at `contact_reference_kpa`; it falls with pressure to the power `contact_exponent`, and wetting lives in it.
+    `ageing_per_year` is by how much of itself a layer's resistance grows in a year of service.
+    """
 
     id: Id
     name: Name
@@ -95,7 +104,12 @@ class Material(Frozen):
     temperature_exponent: float = Field(default=0.0, ge=-3.0, le=3.0)
     density_kg_m3: Positive
     specific_heat_j_kgk: Positive
+    claim_factor: Fraction = Field(default_factory=lambda: q(0.7, 0.15, "assumed", "claims without a method; no source"))
     contact_mm2k_w: AreaResistance = Field(default_factory=lambda: q(0.0))
+    contact_reference_kpa: Positive = Field(default_factory=lambda: q(100.0))
+    contact_exponent: Fraction = Field(default_factory=lambda: q(0.0))
+    ageing_per_year: NonNegative = Field(default_factory=lambda: q(0.0))
+    microhardness_gpa: Positive | None = None
     compression: Compression | None = None
     flow: Flow | None = None
     youngs_modulus_gpa: Positive | None = None
@@ -121,6 +135,16 @@ class Material(Frozen):
         if any(not 0 < t <= 50 for t in self.stock_thicknesses_mm):
             raise ValueError(f"stock thicknesses of '{self.id}' must be between 0 and 50 mm")
         return self
+
+    @property
+    def only_claimed(self) -> bool:
+        """Whether its conductivity is a claim without any method behind it."""
+        return any(one.claimed for one in self.sources) and not any(one.method for one in self.sources)
+
+    @property
+    def effective_w_mk(self) -> float:
+        """Conductivity to count on [W/m·K]: as stated, or derated where it is only claimed."""
+        return self.conductivity_w_mk.value * (self.claim_factor.value if self.only_claimed else 1.0)
 
     @property
     def in_plane_w_mk(self) -> float:

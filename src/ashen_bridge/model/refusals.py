@@ -23,7 +23,7 @@ _UNIT_ENDINGS = (
     "_percent",
     "_um_n",
 )
-_TAGS = {"board", "substrate", "component", "plate", "solid", "die", "package"}
+_TAGS = {"board", "substrate", "component", "plate", "solid", "die", "package", "rated", "fins", "natural", "liquid"}
 
 
 def explain(error: ValidationError, data: Any) -> str:

@@ -16,7 +16,7 @@ Travel = Annotated[Quantity, Bounds(0.0, 50.0)]  # mm
 Force = Annotated[Quantity, Bounds(0.0, 5000.0)]  # N
 Rate = Annotated[Quantity, Bounds(0.0, 1e6, open_low=True)]  # N/mm
 Pressure = Annotated[Quantity, Bounds(0.0, 1e6)]  # kPa
-Conductivity = Annotated[Quantity, Bounds(0.0, 5000.0, open_low=True)]  # W/m·K
+Conductivity = Annotated[Quantity, Bounds(0.0, 1e5, open_low=True)]  # W/m·K, vapour chambers and heat pipes included
 AreaResistance = Annotated[Quantity, Bounds(0.0, 1e5)]  # mm²·K/W
 Resistance = Annotated[Quantity, Bounds(0.0, 1e4, open_low=True)]  # K/W
 Power = Annotated[Quantity, Bounds(0.0, 5000.0)]  # W
@@ -24,6 +24,7 @@ Celsius = Annotated[Quantity, Bounds(-100.0, 400.0)]  # °C
 Film = Annotated[Quantity, Bounds(0.0, 1e5)]  # W/m²·K
 Percent = Annotated[Quantity, Bounds(0.0, 300.0)]  # %
 Volume = Annotated[Quantity, Bounds(0.0, 1e5)]  # mm³
+Decibel = Annotated[Quantity, Bounds(-20.0, 140.0)]  # dB(A)
 Fraction = Annotated[Quantity, Bounds(0.0, 1.0)]
 Positive = Annotated[Quantity, Bounds(0.0, 1e9, open_low=True)]
 NonNegative = Annotated[Quantity, Bounds(0.0, 1e9)]

@@ -4,19 +4,18 @@ from __future__ import annotations
 
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Component, Plate, Substrate
-from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.predict.readings import ContactReading, read_contact, slab_mean
 from ashen_bridge.predict.report import Descent, Step
 from ashen_bridge.thermal.conductances import ContactCells
-from ashen_bridge.thermal.from_scene import KELVIN
 from ashen_bridge.thermal.steady import HeatField
+from ashen_bridge.thermal.surfaces import KELVIN
 
 
 class DescentTracer:
     """Traces descents through one field."""
 
-    def __init__(self, scene: Scene, field: HeatField, point: OperatingPoint, extremes: dict[str, tuple[float, float]]) -> None:
-        self.scene, self.field, self.point, self.extremes = scene, field, point, extremes
+    def __init__(self, scene: Scene, field: HeatField, ambient_c: float, extremes: dict[str, tuple[float, float]]) -> None:
+        self.scene, self.field, self.ambient, self.extremes = scene, field, ambient_c, extremes
         self.facings: dict[str, list[ContactCells]] = {}
         self.attachments: dict[str, ContactCells] = {}
         self.readings = {id(contact): read_contact(field, contact) for contact in field.contacts if len(contact.area)}
@@ -82,7 +81,7 @@ class DescentTracer:
         self._to_ambient("surface to air", plate, mean, 0.0, steps)
 
     def _to_ambient(self, label: str, about: str, here: float, watts: float, steps: list[Step], always: bool = True) -> None:
-        ambient = self.point.ambient_c.value
+        ambient = self.ambient
         if always or abs(here - ambient) > 1e-9:
             steps.append(self._step(label, about, "air", here, ambient, watts))
 
@@ -100,8 +99,7 @@ class DescentTracer:
         return (contact, self.readings[id(contact)]) if contact else None
 
     def _power(self, component: str) -> float:
-        power = self.point.powers_w.get(component)
-        return power.value if power else 0.0
+        return self.field.made.get(component, 0.0)
 
     def _label(self, body: str) -> str:
         return self.scene.bodies[body].model.label

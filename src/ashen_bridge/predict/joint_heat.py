@@ -9,6 +9,9 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import ContactState, contact_state, mounted_gap, sampled_gaps
+from ashen_bridge.model.bodies import Board, Component, PackageMakeUp, Plate, Substrate
+from ashen_bridge.model.material import Material
+from ashen_bridge.thermal.contact import asperity_slope, bare_contact_cooper, face_resistance, gap_thickness, pair
 from ashen_bridge.thermal.from_scene import PatchConductance
 from ashen_bridge.thermal.surfaces import AIR_CONDUCTIVITY, STEFAN_BOLTZMANN, air_gap_conductance
 
@@ -43,10 +46,42 @@ def joint_conductance(
         contact = contacts[id(facing), id(patch)]
         state = contact_state(contact, mounted_gap(scene, assembly, contact, coordinates, x, y))
         if not contact.pieces:
-            return air_gap_conductance(state.gap), np.ones_like(state.gap)
+            return bare_conductance(scene, contact, state), np.ones_like(state.gap)
         return filled_conductance(scene, contact, state, coverage), np.zeros_like(state.gap)
 
     return conductance
+
+
+def piece_face(material: Material, pressure: Floats) -> Floats:
+    """Return the contact resistance of one face of a piece [m²·K/W] at `pressure` [Pa]."""
+    reference = material.contact_reference_kpa.value * 1e3
+    return face_resistance(pressure, material.contact_mm2k_w.value * 1e-6, reference, material.contact_exponent.value)
+
+
+def bare_conductance(scene: Scene, contact: ContactPatch, state: ContactState) -> Floats:
+    """Return the conductance per area [W/m²·K] of two faces without anything between: across air, and metal where they press.
+
+    Metal contact counts where both materials state a microhardness; the air between touching faces is as thick as roughness
+    holds them apart.
+    """
+    ends = [scene.bodies[end].model for end in (contact.facing.lower, contact.facing.upper)]
+    materials = [scene.resolved.materials.get(name) for name in map(_face_material, ends)]
+    hard = [one.microhardness_gpa.value * 1e9 for one in materials if one is not None and one.microhardness_gpa is not None]
+    pressed = state.pressure > 0
+    if len(hard) < 2 or not pressed.any():
+        return air_gap_conductance(state.gap)
+    rough = [max(end.finish.roughness_um.value, 0.05) * 1e-6 for end in ends]
+    sigma, slope = pair((rough[0], asperity_slope(rough[0])), (rough[1], asperity_slope(rough[1])))
+    k = [one.conductivity_w_mk.value for one in materials if one is not None]
+    metal = bare_contact_cooper(state.pressure, 2 * k[0] * k[1] / (k[0] + k[1]), sigma, slope, min(hard))
+    apart = np.where(pressed, gap_thickness(state.pressure, sigma, min(hard)), state.gap)
+    return np.asarray(air_gap_conductance(apart) + np.where(pressed, metal, 0.0))
+
+
+def _face_material(model: Board | Substrate | Component | Plate) -> str:
+    if isinstance(model, Component):
+        return "" if isinstance(model.make_up, PackageMakeUp) else model.make_up.material
+    return model.material
 
 
 def filled_conductance(
@@ -58,13 +93,15 @@ def filled_conductance(
     face; a paste that is too little leaves air beside it.
     """
     resistance = np.zeros_like(state.gap)
+    top: Floats | float = 0.0
     share = 1.0
+    years = scene.resolved.build.age_days / 365.25
     for piece, thickness in zip(contact.pieces, state.piece_thickness, strict=True):
         material = scene.resolved.materials[piece.material]
-        face = material.contact_mm2k_w.value * 1e-6
-        resistance = resistance + thickness / material.conductivity_w_mk.value + 2 * face
+        aged = 1 + material.ageing_per_year.value * years
+        top = aged * piece_face(material, state.pressure)
+        resistance = resistance + aged * thickness / material.effective_w_mk + 2 * top
         share = min(share, coverage.get((contact.facing.joint or "", piece.id), 1.0))
-    top = scene.resolved.materials[contact.pieces[-1].material].contact_mm2k_w.value * 1e-6
     apart = state.air > 0
     across = 1 / (AIR_CONDUCTIVITY / np.maximum(state.air, 1e-6) + _GAP_RADIATION)
     resistance = np.where(apart, resistance - top + across, resistance)

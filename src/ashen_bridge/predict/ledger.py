@@ -7,8 +7,8 @@ from ashen_bridge.library.touch import longest_contact, surface_of, touch_limits
 from ashen_bridge.model.bodies import Component, Plate, PlateRole
 from ashen_bridge.predict.readings import read_contact
 from ashen_bridge.predict.report import LedgerRow, SkinRow
-from ashen_bridge.thermal.from_scene import KELVIN
 from ashen_bridge.thermal.steady import HeatField
+from ashen_bridge.thermal.surfaces import KELVIN
 
 
 def ledger(scene: Scene, field: HeatField) -> tuple[LedgerRow, ...]:

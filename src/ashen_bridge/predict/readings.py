@@ -9,9 +9,9 @@ import numpy as np
 from ashen_bridge.geometry.region import MM, Floats, region_of_rect
 from ashen_bridge.model.device import Sensor
 from ashen_bridge.thermal.conductances import ContactCells
-from ashen_bridge.thermal.from_scene import KELVIN
 from ashen_bridge.thermal.parts import cell_areas
 from ashen_bridge.thermal.steady import HeatField
+from ashen_bridge.thermal.surfaces import KELVIN
 
 
 @dataclass(frozen=True)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
 
-PHYSICS_VERSION = 4
+PHYSICS_VERSION = 5
 """Goes up whenever the same input may give other numbers, so that stored predictions are known to be old."""
 
 
@@ -32,6 +34,8 @@ class ComponentRow(Frozen):
     t_max_c: float
     t_mean_c: float
     power_w: float
+    sensed: bool = False
+    """Whether a sensor reads it."""
     covered: float | None = None
     """Share of the top face that a piece of a joint covers; None where no joint reaches the component."""
 
@@ -133,6 +137,50 @@ class SkinRow(Frozen):
     limit_c: float | None
 
 
+class FanRow(Frozen):
+    """The fans of one sink: speed against rated, noise of all of them, and where they work if that was computed."""
+
+    id: str
+    name: str
+    speed_percent: float
+    noise_db: float | None
+    flow_m3_h: float | None
+    pressure_pa: float | None
+
+
+class PipeRow(Frozen):
+    """Heat pipes of a plate: what they carry through their busiest section, and their limit at their tilt."""
+
+    id: str
+    plate: str
+    name: str
+    carried_w: float
+    limit_w: float
+
+
+class HeldBackRow(Frozen):
+    """A component that makes less than it was told to, by a power limit or because it throttles."""
+
+    component: str
+    wanted_w: float
+    power_w: float
+    reason: Literal["throttled", "limited"]
+
+
+class ClosingRow(Frozen):
+    """A plate that closes over the stack: force it takes and can take, bulge, least clearance and over what."""
+
+    id: str
+    name: str
+    force_n: float
+    most_n: float | None
+    closes: bool
+    bulge_mm: float
+    clearance_mm: float
+    tightest: str
+    hardest: str
+
+
 class BowRow(Frozen):
     """How far the board bends [µm]: from its lowest to its highest point between its screws, and under one die."""
 
@@ -170,6 +218,12 @@ class Report(Frozen):
     ways: tuple[WayRow, ...]
     ledger: tuple[LedgerRow, ...] = ()
     skin: tuple[SkinRow, ...] = ()
+    fans: tuple[FanRow, ...] = ()
+    noise_db: float | None = None
+    pipes: tuple[PipeRow, ...] = ()
+    closing: tuple[ClosingRow, ...] = ()
+    held_back: tuple[HeldBackRow, ...] = ()
+    inside_air_c: float | None = None
     bow: BowRow | None = None
     balance: Balance
     mesh: Mesh

@@ -12,19 +12,22 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly
 from ashen_bridge.mechanics.equilibrium import Equilibrium
 from ashen_bridge.model.bodies import Component, Plate, Side
-from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.predict.bow import bow_map, bow_row
+from ashen_bridge.predict.closing import closing_rows
 from ashen_bridge.predict.descent import DescentTracer
 from ashen_bridge.predict.ledger import ledger, skin
 from ashen_bridge.predict.maps import Maps
 from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
+from ashen_bridge.predict.operating import Operating
 from ashen_bridge.predict.prediction import Prediction
 from ashen_bridge.predict.readings import active_extremes, read_contact, read_sensor, slab_mean
 from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, Mesh, PlateRow, Report, SensorRow, WayRow
-from ashen_bridge.thermal.from_scene import KELVIN, Frame
+from ashen_bridge.predict.ways_out import fan_rows, held_back_rows, noise, pipe_rows
+from ashen_bridge.thermal.from_scene import Frame
 from ashen_bridge.thermal.steady import HeatField
+from ashen_bridge.thermal.surfaces import KELVIN
 
 
 @dataclass(frozen=True)
@@ -46,9 +49,8 @@ class AtRest:
 
 def prediction_of(
     half: AtRest,
-    point: OperatingPoint,
+    found: Operating,
     fidelity: str,
-    field_: HeatField,
     frame: Frame,
     sensors: tuple[SensorRow, ...],
     refinement: float | None,
@@ -56,23 +58,32 @@ def prediction_of(
 ) -> Prediction:
     """Return the whole prediction of a mechanical state and its temperature field; `begin` is when the work started [s]."""
     scene, assembly, coordinates = half.scene, half.assembly, half.coordinates
+    point, field_ = found.point, found.field
+    joints = _joint_rows(half, field_)
+    fans = fan_rows(scene, point, found.inside)
     active = frame.slabs.active
     extremes = {name: active_extremes(field_, name, layers) for name, layers in active.items()}
-    tracer = DescentTracer(scene, field_, point, extremes)
+    tracer = DescentTracer(scene, field_, point.ambient_c.value, extremes)
     report = Report(
         build=half.resolved.build.id,
         point=point.id,
         fidelity=fidelity,
         input_hash=half.input_hash,
-        components=_component_rows(half, point, extremes),
+        components=_component_rows(half, field_, extremes),
         sensors=sensors,
-        joints=_joint_rows(half, field_),
+        joints=joints,
         plates=_plate_rows(half, field_),
         fasteners=fastener_rows(assembly, half.rest),
         descents=tuple(tracer.trace(component) for component in active),
         ways=tuple(WayRow(id=film.film.name, watts=float(w)) for film, w in zip(field_.films, field_.film_power, strict=True)),
         ledger=ledger(scene, field_),
         skin=skin(scene, field_),
+        fans=fans,
+        noise_db=noise(fans, point),
+        pipes=pipe_rows(scene, field_),
+        closing=closing_rows(scene, joints),
+        held_back=held_back_rows(found),
+        inside_air_c=None if found.inside is None else found.inside - KELVIN,
         bow=bow_row(scene, assembly, coordinates),
         balance=Balance(energy_rel=field_.energy_rel, force_rel=float(half.rest.residual.max(initial=0.0))),
         mesh=Mesh(cells=field_.grid.n_cell, refinement_k=refinement),
@@ -90,19 +101,27 @@ def prediction_of(
     return Prediction(report, maps, poses(assembly, coordinates))
 
 
-def _component_rows(half: AtRest, point: OperatingPoint, extremes: dict[str, tuple[float, float]]) -> tuple[ComponentRow, ...]:
+def _component_rows(half: AtRest, field_: HeatField, extremes: dict[str, tuple[float, float]]) -> tuple[ComponentRow, ...]:
     covered: dict[str, float] = {}
     for facing in half.scene.plan.facings:
         if facing.joint is not None:
             under = sum(patch.region.area for patch in facing.patches if patch.pieces)
             covered[facing.lower] = covered.get(facing.lower, 0.0) + under / half.scene.bodies[facing.lower].region.area
     rows = []
+    sensed = {sensor.body for sensor in half.resolved.device.sensors}
     for name, (hottest, mean) in extremes.items():
         model = half.scene.bodies[name].model
         assert isinstance(model, Component)  # only components have active layers
-        power = point.powers_w[name].value if name in point.powers_w else 0.0
         rows.append(
-            ComponentRow(id=name, kind=model.role.value, t_max_c=hottest, t_mean_c=mean, power_w=power, covered=covered.get(name))
+            ComponentRow(
+                id=name,
+                kind=model.role.value,
+                t_max_c=hottest,
+                t_mean_c=mean,
+                power_w=field_.made.get(name, 0.0),
+                sensed=name in sensed,
+                covered=covered.get(name),
+            )
         )
     return tuple(rows)
 

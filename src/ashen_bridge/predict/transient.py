@@ -12,16 +12,21 @@ import numpy as np
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Plate
+from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.quantity import q
+from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.readings import read_sensor
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
-from ashen_bridge.thermal.transient import Stage, march
+from ashen_bridge.thermal.surfaces import KELVIN
+from ashen_bridge.thermal.transient import InsideAir, Stage, march
 
 if TYPE_CHECKING:
     from ashen_bridge.thermal.from_scene import Frame
 
 SOAKED_K = 1.0
+_ACCURACY = Accuracy(residual=1e-6, settled=1e-2, energy=1e-4)
 _MOST_S = 7 * 86400.0
 _UNITS = {"s": 1.0, "sec": 1.0, "min": 60.0, "h": 3600.0}
 _TIME = r"(\d+(?:\.\d+)?)\s*(s|sec|min|h)"
@@ -104,7 +109,8 @@ class Course:
 
 def course(
     scene: Scene,
-    model: HeatModel,
+    point: OperatingPoint,
+    model_of: Callable[[OperatingPoint, float | None], HeatModel],
     frame: Frame,
     pattern: Pattern,
     *,
@@ -112,16 +118,36 @@ def course(
 ) -> Course:
     """Return the course of all sensors of a scene for a load pattern.
 
-    Mass of pads and pastes is left out: it is small beside that of plates and parts. A sink's fins are lumped on its base.
+    `model_of` gives the heat model of an operating point with its powers and inside air. Mass of pads and pastes is left out: it
+    is small beside that of plates and parts. A sink's fins are lumped on its base. Powers are made as told: a component that
+    would throttle shows how hot it would get.
     """
-    accuracy = Accuracy(residual=1e-6, settled=1e-2, energy=1e-4)
-    steady = SteadySolver().solve(model, accuracy, cancelled=cancelled)
-    begin = SteadySolver().solve(_scaled(model, pattern.before), accuracy, cancelled=cancelled)
-    sensors = [one for one in scene.resolved.device.sensors if one.body in scene.bodies]
+    told = point.model_copy(update={"throttle_at_c": {}})
     active = frame.slabs.active
+    solver = SteadySolver()
+
+    def settled(factor: float) -> Operating:
+        scaled = {name: q(power.value * factor) for name, power in told.powers_w.items()}
+
+        def solve(actual: OperatingPoint, inside: float | None) -> HeatField:
+            return solver.solve(model_of(actual, inside), _ACCURACY, cancelled=cancelled)
+
+        return come_about(scene, told.model_copy(update={"powers_w": scaled}), active, solve)
+
+    begin, full = settled(pattern.before), settled(1.0)
+    model = model_of(full.point, full.inside)
+    steady = full.field
+    sensors = [one for one in scene.resolved.device.sensors if one.body in scene.bodies]
     times, rows, powers = [], [], []
-    fins = _fins(scene, steady)
-    for moment in march(model, steady, begin.temperature, pattern.stages, extra_capacity=fins, cancelled=cancelled):
+    for moment in march(
+        model,
+        steady,
+        begin.field.temperature,
+        pattern.stages,
+        extra_capacity=_fins(scene, steady),
+        inside=_inside_air(point),
+        cancelled=cancelled,
+    ):
         seen = replace(steady, temperature=moment.temperature)
         times.append(moment.time)
         powers.append(moment.power)
@@ -131,13 +157,16 @@ def course(
     soak = None
     if len(pattern.stages) == 1:
         # What a constant load comes to in the end: full power, or none.
-        end = SteadySolver().solve(_scaled(model, pattern.stages[0].factor), accuracy, cancelled=cancelled)
+        end = settled(pattern.stages[0].factor).field
         soak = _soak(np.array(times), values, np.array([read_sensor(end, sensor, active) for sensor in sensors]))
     return Course(np.array(times), tuple(s.label for s in sensors), values, np.array(powers), final, soak)
 
 
-def _scaled(model: HeatModel, factor: float) -> HeatModel:
-    return replace(model, heats=tuple(replace(heat, power=heat.power * factor) for heat in model.heats))
+def _inside_air(point: OperatingPoint) -> InsideAir | None:
+    if point.inside == "given":
+        return None
+    vent = 1 / point.vent_k_w.value if point.inside == "vented" and point.vent_k_w else 0.0
+    return InsideAir(point.ambient_c.value + KELVIN, vent)
 
 
 def _fins(scene: Scene, field: HeatField) -> Floats:

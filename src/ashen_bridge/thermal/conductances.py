@@ -8,7 +8,7 @@ import numpy as np
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, Ints, join_edges
-from ashen_bridge.thermal.parts import Contact, Film, HeatModel, cell_areas
+from ashen_bridge.thermal.parts import Contact, Film, HeatModel, Link, cell_areas
 from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, radiation_coefficient
 
 
@@ -41,7 +41,7 @@ class FieldState:
         self.k0_j = np.where(edges.lateral, grid.in_plane[edges.j], grid.through[edges.j])
         self.varies = np.flatnonzero(grid.exponent)
         self.glows = np.flatnonzero(edges.radiation)
-        self.nonlinear = bool(len(self.varies) or len(self.glows) or any(film.film.emissivity for film in films))
+        self.nonlinear = bool(len(self.varies) or len(self.glows) or any(film.film.emissivity or film.film.law for film in films))
 
     def factor(self, temperature: Floats) -> Floats:
         """Return k(T)/k(300 K) per cell."""
@@ -74,9 +74,12 @@ class FieldState:
 
     def film_conductance(self, film: FilmCells, temperature: Floats, surface: Floats) -> Floats:
         """Return cell-to-air conductance [W/K] with radiation at the present surface temperature."""
-        total = film.film.coefficient + radiation_coefficient(surface, film.film.air, film.film.emissivity)
+        convected = film.film.coefficient
+        if film.film.law is not None and len(film.area):
+            convected = film.film.law(float(surface @ film.area / film.area.sum()) - film.film.air)
+        total = convected + radiation_coefficient(surface, film.film.air, film.film.emissivity)
         k = self.grid.through[film.cells] * (temperature[film.cells] / 300.0) ** self.grid.exponent[film.cells]
-        if film.film.coefficient <= 0 and film.film.emissivity <= 0:
+        if convected <= 0 and film.film.emissivity <= 0:
             return np.zeros(len(film.cells))
         return np.asarray(1 / (film.f / k + 1 / (total * film.area)))
 
@@ -88,9 +91,9 @@ class FieldState:
 
 def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactCells, ...]]:
     """Return all links of a model, those inside the slabs first, and where each contact's are among them."""
-    parts = [grid.inner]
+    parts = [grid.inner, *(link_edges(grid, link) for link in model.links)]
     contacts = []
-    at = len(grid.inner.i)
+    at = sum(len(part.i) for part in parts)
     for contact in model.contacts:
         one, other = grid.slabs[contact.slabs[0]], grid.slabs[contact.slabs[1]]
         linked = np.flatnonzero((contact.area.ravel() > 0) & (one.column.ravel() >= 0) & (other.column.ravel() >= 0))
@@ -111,6 +114,35 @@ def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactC
         contacts.append(ContactCells(contact, slice(at, at + len(linked)), linked, area))
         at += len(linked)
     return join_edges(parts), tuple(contacts)
+
+
+def link_edges(grid: ColumnGrid, link: Link) -> Edges:
+    """Return the links of heat pipes: between neighbouring cells along their run, as conductances of their own."""
+    cells, lines = grid.slabs[link.slab], grid.lines
+    share = cell_areas(link.region, lines)
+    column = cells.column
+    if link.axis == 1:
+        share, column = share.T, column.T
+    middle = (lines.x[1:] + lines.x[:-1]) / 2 if link.axis == 0 else (lines.y[1:] + lines.y[:-1]) / 2
+    size = np.diff(lines.x if link.axis == 0 else lines.y)
+    wide = share / size[None, :]  # width of the region in each row of each column [m]
+    both = np.minimum(wide[:, :-1], wide[:, 1:])
+    a, b = column[:, :-1], column[:, 1:]
+    there = (a >= 0) & (b >= 0) & (both > 1e-9)
+    total = np.maximum(np.where(there, both, 0.0).sum(axis=0), 1e-12)
+    conductance = link.strength * both / total[None, :] / np.diff(middle)[None, :]
+    start = cells.layer(len(cells.slab.layers) // 2).start
+    n = int(there.sum())
+    near = np.full(n, 1e-9)
+    return Edges(
+        (a[there] + start).astype(np.intp),
+        (b[there] + start).astype(np.intp),
+        near,
+        near,
+        conductance[there],
+        np.zeros(n),
+        np.ones(n, dtype=bool),
+    )
 
 
 def film_cells(grid: ColumnGrid, film: Film) -> FilmCells:

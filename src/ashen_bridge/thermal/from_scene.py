@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import math
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from ashen_bridge.geometry.plan import Facing, Patch
-from ashen_bridge.geometry.region import EMPTY, Box, Floats, Region, region_of
-from ashen_bridge.geometry.scene import Scene, SceneBody
+from ashen_bridge.geometry.region import Box, Floats, Region, region_of_rect
+from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Board, Component, DieMakeUp, Plate, Side, Substrate
 from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.thermal.columns import Ints
+from ashen_bridge.thermal.films import scene_films, sink_region
 from ashen_bridge.thermal.lines import Lines, grid_lines
-from ashen_bridge.thermal.parts import Contact, Film, HeatModel, cell_areas, cell_extents
-from ashen_bridge.thermal.sink import film_of_sink
+from ashen_bridge.thermal.parts import Contact, HeatModel, Link, cell_areas, cell_extents
 from ashen_bridge.thermal.slabs import SlabSet, block_region, heats_of, slabs_of
-from ashen_bridge.thermal.surfaces import effective_emissivity
-
-KELVIN = 273.15
+from ashen_bridge.thermal.surfaces import KELVIN, effective_emissivity
 
 PatchConductance = Callable[[Facing, Patch, Floats, Floats], tuple[Floats, Floats]]
 """(facing, patch, x, y) → conductance per area [W/m²·K] and share of the area that faces across air, at points [m]."""
@@ -67,16 +67,13 @@ def frame_of(scene: Scene, resolution: Resolution) -> Frame:
     return Frame(lines, slabs_of(scene, resolution.refine))
 
 
-def sink_region(body: SceneBody) -> Region:
-    """Return where a plate's sink stands on it; nothing for a plate without."""
-    if not isinstance(body.model, Plate) or body.model.sink is None:
-        return EMPTY
-    outline = body.model.sink.footprint
-    return body.region & region_of(outline) if outline else body.region
+def heat_model(
+    scene: Scene, frame: Frame, point: OperatingPoint, conductance: PatchConductance, inside: float | None = None
+) -> HeatModel:
+    """Return the heat model of a scene at an operating point with the joints' conductances given.
 
-
-def heat_model(scene: Scene, frame: Frame, point: OperatingPoint, conductance: PatchConductance) -> HeatModel:
-    """Return the heat model of a scene at an operating point with the joints' conductances given."""
+    `inside` is the temperature of the air in the case [K] where the operating point does not give it.
+    """
     powers = {name: power.value for name, power in point.powers_w.items()}
     return HeatModel(
         lines=frame.lines,
@@ -85,10 +82,22 @@ def heat_model(scene: Scene, frame: Frame, point: OperatingPoint, conductance: P
             *_attachments(scene, frame.lines),
             *(_facing(scene, f, frame.lines, conductance) for f in scene.plan.facings),
         ),
-        films=tuple(_films(scene, point)),
+        films=scene_films(scene, point, inside),
         heats=heats_of(scene, frame.slabs, powers),
         reference=point.ambient_c.value + KELVIN,
+        links=tuple(_pipes(scene)),
     )
+
+
+def _pipes(scene: Scene) -> Iterator[Link]:
+    for body in scene.bodies.values():
+        for pipes in body.model.heat_pipes if isinstance(body.model, Plate) else ():
+            section = pipes.count * math.pi / 4 * (pipes.diameter_mm.value * 1e-3) ** 2
+            region = region_of_rect(pipes.area) & body.region
+            if not region:
+                raise AssemblyError(f"Heat pipes '{pipes.id}' lie beside their plate '{body.id}'.", (body.id,))
+            axis = 0 if pipes.runs == "x" else 1
+            yield Link(body.id, region, axis, pipes.conductivity_w_mk.value * section, f"pipes:{body.id}:{pipes.id}")
 
 
 def _attachments(scene: Scene, lines: Lines) -> list[Contact]:
@@ -130,35 +139,3 @@ def _facing(scene: Scene, facing: Facing, lines: Lines, conductance: PatchConduc
         radiation[there] += part * across_air * emissivity
     face = 0 if isinstance(lower.model, Board) and facing.side is Side.REAR else 1
     return Contact((lower.id, upper.id), (face, 0), area, total, radiation, facing_name(facing))
-
-
-def _films(scene: Scene, point: OperatingPoint) -> list[Film]:
-    ambient = point.ambient_c.value
-    air = {
-        Side.FRONT: (point.front_air_c.value if point.front_air_c else ambient) + KELVIN,
-        Side.REAR: (point.rear_air_c.value if point.rear_air_c else ambient) + KELVIN,
-    }
-    coefficient = {Side.FRONT: point.film_front_w_m2k.value, Side.REAR: point.film_rear_w_m2k.value}
-    inlet = (point.inlet_c.value if point.inlet_c else ambient) + KELVIN
-    films: list[Film] = []
-    for (name, side), bare in scene.plan.bare.items():
-        body = scene.bodies[name]
-        sink = sink_region(body)
-        face = 0 if isinstance(body.model, Board) and side is Side.REAR else 1
-        emissivity = body.model.finish.emissivity.value
-        films.append(Film(name, face, bare - sink, coefficient[side], air[side], emissivity, name=f"bare:{name}:{side}"))
-        if isinstance(body.model, Plate):
-            films.append(
-                Film(name, 0, scene.plan.bare_under[name], coefficient[side], air[side], emissivity, name=f"under:{name}")
-            )
-            if body.model.sink is not None:
-                speed = point.fans_percent[name].value / 100 if name in point.fans_percent else 1.0
-                through = scene.resolved.materials[body.model.material].conductivity_w_mk.value
-                film = film_of_sink(body.model.sink, speed, sink.area, body.thickness, through)
-                films.append(Film(name, 1, sink, film, inlet, name=f"sink:{name}"))
-        elif isinstance(body.model, Component):
-            x0, y0, x1, y1 = body.region.bounds
-            sides = 2 * (x1 - x0 + y1 - y0) * body.thickness
-            factor = sides / ((x1 - x0) * (y1 - y0))
-            films.append(Film(name, 1, body.region, coefficient[side], air[side], emissivity, factor, f"sides:{name}"))
-    return films

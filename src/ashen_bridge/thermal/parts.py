@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -54,7 +55,11 @@ class Contact:
 
 @dataclass(frozen=True)
 class Film:
-    """Heat leaving a face of a slab to air: film coefficient [W/m²·K], emissivity, air temperature [K], area factor."""
+    """Heat leaving a face of a slab to air: film coefficient [W/m²·K], emissivity, air temperature [K], area factor.
+
+    A `law`, where there is one, gives the coefficient for what the face is warmer than air on average [K]. `inside`: whether
+    the air is that inside the case.
+    """
 
     slab: str
     face: int
@@ -64,6 +69,17 @@ class Film:
     emissivity: float = 0.0
     area_factor: float = 1.0
     name: str = ""
+    law: Callable[[float], float] | None = None
+    inside: bool = False
+
+
+@dataclass(frozen=True)
+class Leak:
+    """How a power grows with temperature: P·[1 − share + share·exp((T − at)/per)], temperatures in K."""
+
+    share: float
+    at: float
+    per: float
 
 
 @dataclass(frozen=True)
@@ -74,6 +90,21 @@ class Heat:
     layers: tuple[int, ...]
     power: float
     region: Region | None = None
+    leak: Leak | None = None
+
+
+@dataclass(frozen=True)
+class Link:
+    """Conduction along one direction inside a slab beside its own, as of heat pipes: conductivity times section [W·m/K].
+
+    axis 0 runs along x, 1 along y; it acts in the slab's middle layer, shared among the rows of `region` by their width.
+    """
+
+    slab: str
+    region: Region
+    axis: int
+    strength: float
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -86,6 +117,7 @@ class HeatModel:
     films: tuple[Film, ...]
     heats: tuple[Heat, ...]
     reference: float = 298.15
+    links: tuple[Link, ...] = ()
 
 
 @lru_cache(maxsize=8192)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ashen_bridge.model.bodies import RatedSink
 from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.thermal.spreading import spreading_lee
 
 SLOWEST = 0.05  # of rated speed: below it the speed law does not hold

@@ -9,7 +9,7 @@ from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.model.bodies import Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp
 from ashen_bridge.model.material import Material
 from ashen_bridge.thermal.package import PackageShape, fit_package, package_slab
-from ashen_bridge.thermal.parts import Heat, Layer, Slab
+from ashen_bridge.thermal.parts import Heat, Layer, Leak, Slab
 
 _LAYERS = {"board": 3, "substrate": 2, "die": 3, "solid": 2, "plate": 2, "sink": 3}
 
@@ -103,17 +103,19 @@ def heats_of(scene: Scene, slabs: SlabSet, powers: dict[str, float]) -> tuple[He
         if not isinstance(body.model, Component):
             heats.append(Heat(name, layers, power))
             continue
+        leakage = body.model.leakage
+        leak = Leak(leakage.share.value, leakage.at_c.value + 273.15, leakage.per_k.value) if leakage else None
         make_up = body.model.make_up
         rest = power
         if isinstance(make_up, DieMakeUp):
             for block in make_up.power_map:
                 region = block_region(body, block.area.bounds)
                 if region and block.share > 0:
-                    heats.append(Heat(name, layers, power * block.share, region))
+                    heats.append(Heat(name, layers, power * block.share, region, leak))
                     rest -= power * block.share
         inlay = by_id[name].layers[layers[0]].inlay
         if rest > 1e-12:
-            heats.append(Heat(name, layers, rest, inlay[0] if inlay else None))
+            heats.append(Heat(name, layers, rest, inlay[0] if inlay else None, leak))
     return tuple(heats)
 
 

@@ -14,13 +14,23 @@ from threadpoolctl import ThreadpoolController
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
-from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
+from ashen_bridge.thermal.columns import ColumnGrid, Edges, Ints, make_grid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState, FilmCells, all_edges, film_cells
-from ashen_bridge.thermal.parts import HeatModel, cell_areas
-from ashen_bridge.thermal.solver import Pattern, Preconditioner, make_pattern, solve_linear
+from ashen_bridge.thermal.parts import Heat, HeatModel, Leak, Link, cell_areas
+from ashen_bridge.thermal.solver import HeatSolverError, Pattern, Preconditioner, make_pattern, solve_linear
 
 MAX_PASSES = 40
+RUNAWAY = (
+    "The heat runs away: the leakage power grows faster with temperature than heat can leave, so there is no steady state. "
+    "Lower the power or cool better."
+)
+HOTTEST = 600.0  # [K] above the reference: no device lives there, so a field beyond it has run away
+_STEEPEST = 12.0
 _LOOSE = 1e-5  # relative residual of the first linear solve; each later one goes a hundred times further
+
+
+class RunawayError(AshenError, ArithmeticError):
+    """Power grows faster with temperature than heat can leave: there is no steady state."""
 
 
 class NotSettledError(AshenError, ArithmeticError):
@@ -56,6 +66,7 @@ class HeatField:
     """Result of a steady solve.
 
     temperature : (n_cell,) [K]. film_power : heat leaving by each film [W], recomputed from temperatures.
+    made : power by slab as it came about [W]. links : the model's heat pipes.
     energy_rel : heat made minus heat leaving, over heat made (or over the heat passing through, if none is made).
     """
 
@@ -71,6 +82,8 @@ class HeatField:
     energy_rel: float
     iterations: int
     passes: int
+    made: dict[str, float] = field(default_factory=dict)
+    links: tuple[Link, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -114,7 +127,14 @@ class SteadySolver:
         films = tuple(film_cells(grid, film) for film in model.films if film.region)
         _check_way_out(grid, edges, films)
         state = FieldState(grid, edges, films)
-        settled = self._settle(model, state, self._pattern_for(grid, edges), accuracy, cancelled)
+        pattern = self._pattern_for(grid, edges)
+        try:
+            settled = self._settle(model, state, pattern, accuracy, cancelled)
+        except RunawayError:
+            if self._last is None:
+                raise
+            self._last = None  # a hot start may lie beyond the point of no return where a cold one does not
+            settled = self._settle(model, state, pattern, accuracy, cancelled)
         self._last = settled.temperature - model.reference
         return HeatField(
             grid,
@@ -129,34 +149,49 @@ class SteadySolver:
             settled.energy_rel,
             settled.iterations,
             settled.passes,
+            _made_by_slab(grid, Sources(grid, model).at(settled.temperature)[0]),
+            model.links,
         )
 
     def _settle(
         self, model: HeatModel, state: FieldState, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
     ) -> _Settled:
         """Solve again and again with everything that depends on temperature brought up to date, until nothing moves."""
-        source = sources(state.grid, model)
+        source = Sources(state.grid, model)
         rise = self._last if self._last is not None else np.zeros(state.grid.n_cell)
         temperature = rise + model.reference
         surface = [temperature[film.cells] for film in state.films]
-        target = max(accuracy.residual, _LOOSE) if state.nonlinear else accuracy.residual
+        target = max(accuracy.residual, _LOOSE) if state.nonlinear or source.leaks else accuracy.residual
         iterations = 0
         change = np.inf
+        nonlinear = state.nonlinear or source.leaks
         for passes in range(1, MAX_PASSES + 1):
             if cancelled():
                 raise Cancelled
             outward = state.outward(temperature, surface)
-            matrix, right = system(pattern, state, model, source, temperature, outward)
-            rise, count = solve_linear(matrix, right, rise, self._preconditioner, target)
+            made, slope = source.at(temperature)
+            matrix, right = system(pattern, state, model, made - slope * rise, temperature, outward, -slope)
+            if source.leaks and matrix.diagonal().min() <= 0:
+                raise RunawayError(RUNAWAY)
+            try:
+                rise, count = solve_linear(matrix, right, rise, self._preconditioner, target)
+            except HeatSolverError:
+                if source.leaks:
+                    raise RunawayError(RUNAWAY) from None
+                raise
+            if source.leaks and not _believable(rise, model):
+                raise RunawayError(RUNAWAY)
             iterations += count
             change = float(np.abs(rise + model.reference - temperature).max(initial=0.0))
             temperature = rise + model.reference
             surface = [state.surface(film, temperature, g) for film, g in zip(state.films, outward, strict=True)]
-            if target <= accuracy.residual and (change < accuracy.settled or not state.nonlinear):
-                found = _balanced(state, source, temperature, surface, iterations, passes)
-                if found.energy_rel < accuracy.energy or not state.nonlinear:
+            if target <= accuracy.residual and (change < accuracy.settled or not nonlinear):
+                found = _balanced(state, source.at(temperature)[0], temperature, surface, iterations, passes)
+                if found.energy_rel < accuracy.energy or not nonlinear:
                     return found
             target = max(accuracy.residual, target / 100)
+        if source.leaks:
+            raise RunawayError(RUNAWAY)
         raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {change:.2g} K).")
 
     def _grid_for(self, model: HeatModel) -> ColumnGrid:
@@ -220,17 +255,60 @@ def _balanced(
     return _Settled(temperature, left, power, abs(power - float(left.sum())) / scale, iterations, passes)
 
 
+class Sources:
+    """The heat made in every cell, which may grow with temperature."""
+
+    def __init__(self, grid: ColumnGrid, model: HeatModel) -> None:
+        self.steady = np.zeros(grid.n_cell)
+        self._grown: list[tuple[Ints, Floats, Leak]] = []
+        for heat in model.heats:
+            cells, made = _spread(grid, heat)
+            if heat.leak is None or heat.leak.share == 0:
+                np.add.at(self.steady, cells, made)
+            else:
+                np.add.at(self.steady, cells, made * (1 - heat.leak.share))
+                self._grown.append((cells, made * heat.leak.share, heat.leak))
+
+    @property
+    def leaks(self) -> bool:
+        """Whether any power depends on temperature."""
+        return bool(self._grown)
+
+    def at(self, temperature: Floats) -> tuple[Floats, Floats | float]:
+        """Return power [W] per cell at temperatures [K], and by how much it grows per kelvin [W/K]."""
+        if not self._grown:
+            return self.steady, 0.0
+        made, slope = self.steady.copy(), np.zeros_like(self.steady)
+        for cells, power, leak in self._grown:
+            grown = power * np.exp(np.minimum((temperature[cells] - leak.at) / leak.per, _STEEPEST))
+            np.add.at(made, cells, grown)
+            np.add.at(slope, cells, grown / leak.per)
+        return made, slope
+
+
+def _spread(grid: ColumnGrid, heat: Heat) -> tuple[Ints, Floats]:
+    """Return the cells in which a power is made and its share in each [W]."""
+    slab = grid.slabs[heat.slab]
+    area = slab.area if heat.region is None else cell_areas(heat.region, grid.lines)[slab.column >= 0]
+    thickness = np.array([slab.slab.layers[number].thickness for number in heat.layers])
+    shares = thickness / thickness.sum()
+    cells = np.concatenate([np.arange(slab.layer(number).start, slab.layer(number).stop) for number in heat.layers])
+    return cells, np.concatenate([heat.power * share * area / area.sum() for share in shares])
+
+
 def sources(grid: ColumnGrid, model: HeatModel) -> Floats:
-    """Return the heat made in every cell [W]."""
-    source = np.zeros(grid.n_cell)
-    for heat in model.heats:
-        slab = grid.slabs[heat.slab]
-        there = slab.column >= 0
-        area = slab.area if heat.region is None else cell_areas(heat.region, grid.lines)[there]
-        thickness = np.array([slab.slab.layers[number].thickness for number in heat.layers])
-        for number, share in zip(heat.layers, thickness / thickness.sum(), strict=True):
-            source[slab.layer(number)] += heat.power * share * area / area.sum()
-    return source
+    """Return the heat made in every cell [W] as long as none of it grows with temperature."""
+    return Sources(grid, model).at(np.full(grid.n_cell, model.reference))[0]
+
+
+def _made_by_slab(grid: ColumnGrid, source: Floats) -> dict[str, float]:
+    return {name: float(source[cells.first : cells.first + cells.n_cell].sum()) for name, cells in grid.slabs.items()}
+
+
+def _believable(rise: Floats, model: HeatModel) -> bool:
+    """Return whether a field could be that of a device at all; past the point of no return the equations give nonsense."""
+    coldest = min((film.air for film in model.films), default=model.reference) - model.reference
+    return bool(np.isfinite(rise).all() and rise.max() < HOTTEST and rise.min() > coldest - 5.0)
 
 
 def _check_way_out(grid: ColumnGrid, edges: Edges, films: tuple[FilmCells, ...]) -> None:
@@ -242,7 +320,7 @@ def _check_way_out(grid: ColumnGrid, edges: Edges, films: tuple[FilmCells, ...])
     reached = {
         names[owner[film.cells[0]]]
         for film in films
-        if len(film.cells) and (film.film.coefficient > 0 or film.film.emissivity > 0)
+        if len(film.cells) and (film.film.coefficient > 0 or film.film.emissivity > 0 or film.film.law)
     }
     crossing = np.flatnonzero((owner[edges.i] != owner[edges.j]) & ((edges.gap > 0) | (edges.radiation > 0)))
     pairs = {

@@ -6,6 +6,7 @@ import numpy as np
 
 from ashen_bridge.geometry.region import Floats
 
+KELVIN = 273.15
 STEFAN_BOLTZMANN = 5.670374419e-8  # [W/m²·K⁴], CODATA 2018
 AIR_CONDUCTIVITY = 0.0275  # [W/m·K] at about 320 K; Incropera et al., Fundamentals of Heat and Mass Transfer, table A.4
 

@@ -7,16 +7,16 @@ extrapolation is the result (second order, damps stiff parts). Conductances are 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError, Cancelled
-from ashen_bridge.thermal.conductances import FieldState
+from ashen_bridge.thermal.conductances import FieldState, FilmCells
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
-from ashen_bridge.thermal.steady import HeatField, one_blas_thread, sources, system
+from ashen_bridge.thermal.steady import HeatField, Sources, one_blas_thread, system
 
 MAX_STEPS = 4000
 _RESIDUAL = 1e-7
@@ -40,6 +40,23 @@ class Stage:
 
 
 @dataclass(frozen=True)
+class InsideAir:
+    """Air in a case that finds its own temperature at once (it stores next to nothing): ambient [K], venting [W/K]."""
+
+    ambient: float
+    vent: float
+
+    def between(self, films: Sequence[FilmCells], outward: Sequence[Floats], temperature: Floats) -> float:
+        """Return the temperature [K] at which it takes up what it gives off."""
+        heat, total = self.vent * self.ambient, self.vent
+        for film, g in zip(films, outward, strict=True):
+            if film.film.inside:
+                heat += float(g @ temperature[film.cells])
+                total += float(g.sum())
+        return heat / total if total > 0 else self.ambient
+
+
+@dataclass(frozen=True)
 class Moment:
     """One point in time [s]: temperatures (n_cell,) [K] and the power made then [W]."""
 
@@ -55,6 +72,7 @@ def march(
     stages: Sequence[Stage],
     *,
     extra_capacity: Floats | None = None,
+    inside: InsideAir | None = None,
     tolerance: float = 0.05,
     longest: float = np.inf,
     cancelled: Callable[[], bool] = lambda: False,
@@ -65,6 +83,7 @@ def march(
     ----------
     steady : any field of the same model; its grid, links and films are used.
     extra_capacity : (n_cell,) [J/K] on top of the cells' own, for example a sink's fins.
+    inside : the air in the case, if it finds its own temperature.
     tolerance : error allowed per step [K]. longest : longest step [s].
 
     Raises
@@ -73,7 +92,7 @@ def march(
         If more than `MAX_STEPS` steps would be needed.
     """
     with one_blas_thread():
-        stepper = _Stepper(model, steady, extra_capacity)
+        stepper = _Stepper(model, steady, extra_capacity, inside)
         rise = start - model.reference
         yield Moment(0.0, start, 0.0)
         time, step, taken = 0.0, 1e-3, 0
@@ -95,27 +114,36 @@ def march(
                     continue
                 time += step
                 rise = 2 * half - whole
-                yield Moment(time, rise + model.reference, stepper.power * stage.factor)
+                yield Moment(time, rise + model.reference, stepper.power)
                 step *= min(4.0, max(0.3, 0.9 * (tolerance / max(error, 1e-9)) ** 0.5))
 
 
 class _Stepper:
     """One backward Euler step at a time; hierarchies are kept by how alike the matrices are."""
 
-    def __init__(self, model: HeatModel, steady: HeatField, extra: Floats | None) -> None:
+    def __init__(self, model: HeatModel, steady: HeatField, extra: Floats | None, inside: InsideAir | None) -> None:
         self._model = model
         self._state = FieldState(steady.grid, steady.edges, steady.films)
         self._pattern = make_pattern(steady.grid.n_cell, steady.edges.i, steady.edges.j)
         self._capacity = steady.grid.capacity + (extra if extra is not None else 0.0)
-        self._source = sources(steady.grid, model)
+        self._sources = Sources(steady.grid, model)
         self._preconditioner = Preconditioner()
-        self.power = float(self._source.sum())
+        self._inside = inside
+        self.power = float(self._sources.at(steady.temperature)[0].sum())
 
     def step(self, rise: Floats, seconds: float, factor: float) -> Floats:
         """Return the rises [K] after some seconds at a share of the power."""
         temperature = rise + self._model.reference
-        outward = self._state.outward(temperature, [temperature[film.cells] for film in self._state.films])
+        surfaces = [temperature[film.cells] for film in self._state.films]
+        outward = self._state.outward(temperature, surfaces)
+        if self._inside is not None:
+            air = self._inside.between(self._state.films, outward, temperature)
+            self._state.films = tuple(
+                replace(film, film=replace(film.film, air=air)) if film.film.inside else film for film in self._state.films
+            )
         stored = self._capacity / seconds
-        matrix, right = system(self._pattern, self._state, self._model, factor * self._source, temperature, outward, stored)
+        made = factor * self._sources.at(temperature)[0]
+        self.power = float(made.sum())
+        matrix, right = system(self._pattern, self._state, self._model, made, temperature, outward, stored)
         found, _ = solve_linear(matrix, right + stored * rise, rise, self._preconditioner, _RESIDUAL)
         return found

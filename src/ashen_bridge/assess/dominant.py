@@ -1,0 +1,87 @@
+"""The dominant layer: for one sensor, every layer and way by what it would gain if it were perfect."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from ashen_bridge.model.bodies import Component, Plate, Substrate
+from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import ResolvedBuild, resolve
+from ashen_bridge.predict.engine import Engine
+from ashen_bridge.predict.report import Report
+
+ROLES = {"die": "dies", "memory": "memory packages", "regulator": "regulators", "inductor": "inductors", "other": "other parts"}
+
+
+@dataclass(frozen=True)
+class LayerGain:
+    """One layer or way: what to call it, its kind, ids it is about, and by how much the sensor falls if it is perfect [K]."""
+
+    label: str
+    kind: str
+    about: tuple[str, ...]
+    gain_k: float
+
+
+def dominant_layers(
+    engine: Engine,
+    project: Project,
+    build_id: str | None,
+    point_id: str | None,
+    sensor_id: str,
+    *,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> tuple[LayerGain, ...]:
+    """Return layers and ways ranked by kelvin for one sensor, the greatest gain first.
+
+    The forces stay as they are: only the heat's side of a layer is made perfect. Raises `AssemblyError` for a sensor that is not
+    there.
+    """
+    base = engine.predict(project, build_id, point_id, fidelity="coarse").report
+    before = {row.id: row.value_c for row in base.sensors}
+    if sensor_id not in before:
+        raise AssemblyError(f"There is no sensor '{sensor_id}' in this build; there are: {', '.join(before)}.")
+    found = []
+    for label, kind, about, names in _ways(project, resolve(project, base.build), base):
+        if cancelled():
+            raise Cancelled
+        try:
+            rows = engine.perfect(project, base.build, base.point, names)
+        except AshenError:
+            continue  # perfect ends can make what lies between them ill-posed; such a layer is not the one that limits
+        after = {row.id: row.value_c for row in rows}
+        found.append(LayerGain(label, kind, about, before[sensor_id] - after[sensor_id]))
+    return tuple(sorted(found, key=lambda one: -one.gain_k))
+
+
+def _ways(project: Project, resolved: ResolvedBuild, report: Report) -> Iterator[tuple[str, str, tuple[str, ...], list[str]]]:
+    """Yield label, kind, ids and names of contacts, films and slabs, alike ones together."""
+    joints: dict[str, list[str]] = {}
+    for row in report.joints:
+        group = project.group_of(row.id)
+        joints.setdefault(group.label if group else row.name, []).append(row.id)
+    for label, ids in joints.items():
+        yield label, "joint", tuple(ids), [f"facing:{r.id}:{r.lower}:{r.upper}" for r in report.joints if r.id in ids]
+    parts: dict[str, list[str]] = {}
+    for body in resolved.bodies:
+        if isinstance(body, Plate):
+            yield f"Conduction in {body.label}", "body", (body.id,), [f"body:{body.id}"]
+            if body.sink is not None:
+                yield f"{body.label} to air", "sink", (body.id,), [f"sink:{body.id}"]
+        elif isinstance(body, Substrate):
+            yield f"{body.label} and its balls", "body", (body.id,), [f"body:{body.id}", f"attach:{body.id}"]
+        elif isinstance(body, Component):
+            parts.setdefault(body.role.value, []).append(body.id)
+        else:
+            yield f"Conduction in {body.label}", "body", (body.id,), [f"body:{body.id}"]
+    for role, ids in parts.items():
+        label = resolved.body(ids[0]).label if len(ids) == 1 else f"The {ROLES[role]}"
+        yield f"{label}, inside", "body", tuple(ids), [f"body:{name}" for name in ids]
+        yield (
+            f"{label} to what {'it stands' if len(ids) == 1 else 'they stand'} on",
+            "attach",
+            tuple(ids),
+            [f"attach:{name}" for name in ids],
+        )

@@ -1,0 +1,78 @@
+"""Rules about what holds the stack: springs at their end, washers, and whatever closes over it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from ashen_bridge.findings.finding import Case, Finding
+
+STRONGER = 1.25  # times the force without washers from which steel washers are worth a word; common practice, no source
+
+
+def coil_bind(case: Case) -> Iterator[Finding]:
+    """A spring is squeezed until its coils touch: from there on it is a rigid screw."""
+    force = {row.id: row.force_n for row in case.report.fasteners}
+    for fastener, _ in case.resolved.fasteners:
+        if fastener.kind != "sprung" or fastener.coil_bind_mm is None or fastener.id not in force:
+            continue
+        squeezed = force[fastener.id] / fastener.rate
+        if squeezed > fastener.coil_bind_mm.value + 1e-6:
+            yield Finding(
+                code="coil_bind",
+                severity="serious",
+                about=fastener.id,
+                text=(
+                    f"{fastener.label} is squeezed to its end (coils touch at {fastener.coil_bind_mm.value:g} mm of travel): "
+                    f"it pulls with {force[fastener.id]:.0f} N, and every tenth of a millimetre more counts fully."
+                ),
+                remedy="Thinner washers, or none: a spring at its end no longer forgives anything.",
+                numbers={"force_n": force[fastener.id], "coil_bind_mm": fastener.coil_bind_mm.value},
+            )
+
+
+def steel_washers(case: Case) -> Iterator[Finding]:
+    """Steel washers that raise the force much: if it is too much, the board gives way first."""
+    for fastener, setting in case.resolved.fasteners:
+        thick = setting.washers_mm.value
+        travel = fastener.travel_mm.value if fastener.travel_mm else 0.0
+        if setting.washer_material == "steel" and thick > 0 and travel + thick > STRONGER * travel:
+            yield Finding(
+                code="steel_washer",
+                severity="note",
+                about=fastener.id,
+                text=(
+                    f"{thick:g} mm of steel washer under {fastener.label} raise its travel from {travel:g} to "
+                    f"{travel + thick:g} mm; steel does not give way, so the board or die would."
+                ),
+                remedy="A plastic washer fails first if the force is too much.",
+                numbers={"washers_mm": thick, "travel_mm": travel},
+            )
+
+
+def will_not_close(case: Case) -> Iterator[Finding]:
+    """A lid, shroud or case back is pushed up harder than it is held, or bulges."""
+    for row in case.report.closing:
+        if not row.closes:
+            yield Finding(
+                code="will_not_close",
+                severity="serious",
+                about=row.hardest,
+                text=(
+                    f"{row.name} is pushed up with {row.force_n:.0f} N but holds shut with at most {row.most_n or 0.0:.0f} N: "
+                    "it will not close."
+                ),
+                remedy=f"A thinner or softer pad under it: there are {row.clearance_mm:.2f} mm over {case.label(row.tightest)}.",
+                numbers={"force_n": row.force_n, "most_n": row.most_n or 0.0, "clearance_mm": row.clearance_mm},
+            )
+        elif row.bulge_mm > 0.3:  # seen and felt from about there on; common practice, no source
+            yield Finding(
+                code="lid_bulges",
+                severity="note",
+                about=row.hardest,
+                text=f"{row.name} bulges by {row.bulge_mm:.1f} mm under {row.force_n:.0f} N from the pads beneath it.",
+                remedy="A softer or thinner pad, or a screw near it.",
+                numbers={"bulge_mm": row.bulge_mm, "force_n": row.force_n},
+            )
+
+
+HOLDING_RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (coil_bind, steel_washers, will_not_close)

@@ -1,0 +1,176 @@
+"""Heatsinks, fans and heat pipes: how a plate hands its heat on."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Discriminator, Field, Tag, model_validator
+
+from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.footprint import Footprint, Rect
+from ashen_bridge.model.quantity import q
+from ashen_bridge.model.units import (
+    Conductivity,
+    Decibel,
+    Fraction,
+    Length,
+    NonNegative,
+    Positive,
+    Power,
+    Resistance,
+    Thickness,
+)
+
+
+class FanPoint(Frozen):
+    """One point of a fan's curve at rated speed."""
+
+    flow_m3_h: float = Field(ge=0.0, le=1e5)
+    pressure_pa: float = Field(ge=0.0, le=1e5)
+
+
+class Fan(Frozen):
+    """A fan, or several alike side by side: noise of one at rated speed, its curve, and the share of its air that cools."""
+
+    id: Id
+    name: Name = ""
+    count: int = Field(default=1, ge=1, le=16)
+    noise_db: Decibel
+    curve: tuple[FanPoint, ...] = Field(default=(), max_length=64)
+    ducted: Fraction = Field(default_factory=lambda: q(1.0, 0.0, "assumed"))
+
+    @model_validator(mode="after")
+    def _curve_falls(self) -> Fan:
+        if len(self.curve) == 1:
+            raise ValueError(f"the curve of fan '{self.id}' needs at least two points, or none")
+        for one, other in zip(self.curve, self.curve[1:], strict=False):
+            if other.flow_m3_h <= one.flow_m3_h or other.pressure_pa >= one.pressure_pa:
+                raise ValueError(f"the curve of fan '{self.id}' must fall: more flow at less pressure, from point to point")
+        if self.ducted.value <= 0:
+            raise ValueError(f"none of the air of fan '{self.id}' is said to cool anything (ducted = 0)")
+        return self
+
+
+class _Sink(Frozen):
+    heat_capacity_j_k: NonNegative = Field(default_factory=lambda: q(0.0))
+    footprint: Footprint | None = None
+    fans: tuple[Fan, ...] = Field(default=(), max_length=8)
+
+
+class RatedSink(_Sink):
+    """A heatsink by its rated point: R = R_fixed + R_conv·(n/n₀)^−x, with what the rating refers to said in full."""
+
+    type: Literal["rated"] = "rated"
+    fixed_k_w: NonNegative
+    convective_k_w: Resistance
+    exponent: NonNegative = Field(default_factory=lambda: q(0.7, 0.1, "assumed"))
+    air_reference: Literal["inlet", "mean"] = "inlet"
+    base_reference: Literal["mean_base", "source_spot"] = "mean_base"
+    spot_w_mm: Length | None = None
+    spot_h_mm: Length | None = None
+    air_rise_k_w: NonNegative = Field(default_factory=lambda: q(0.0))
+
+    @model_validator(mode="after")
+    def _spot_has_a_size(self) -> RatedSink:
+        if self.base_reference == "source_spot" and not (self.spot_w_mm and self.spot_h_mm):
+            raise ValueError("a sink rated from a source spot needs the spot's size (spot_w_mm and spot_h_mm)")
+        return self
+
+    @property
+    def fanned(self) -> bool:
+        """Whether its resistance depends on a fan's speed."""
+        return self.exponent.value > 0
+
+
+class FinSink(_Sink):
+    """Straight plate fins of the plate's own material under forced air: computed from geometry and the fans' curves."""
+
+    type: Literal["fins"] = "fins"
+    count: int = Field(ge=2, le=500)
+    fin_thickness_mm: Thickness
+    fin_height_mm: Thickness
+    runs: Literal["x", "y"] = "y"
+    fanned: Literal[True] = True
+
+    @model_validator(mode="after")
+    def _has_a_fan(self) -> FinSink:
+        if not any(fan.curve for fan in self.fans):
+            raise ValueError("a fin sink under forced air needs a fan with a curve")
+        return self
+
+
+class NaturalSink(_Sink):
+    """A face, bare or with straight fins, cooled by rising air and by radiation."""
+
+    type: Literal["natural"] = "natural"
+    count: int = Field(default=0, ge=0, le=500)
+    fin_thickness_mm: Thickness = Field(default_factory=lambda: q(1.5))
+    fin_height_mm: Thickness = Field(default_factory=lambda: q(20.0))
+    runs: Literal["x", "y"] = "y"
+    fanned: Literal[False] = False
+
+
+class LiquidSink(_Sink):
+    """A liquid loop: block and radiator in series, the coolant's own rise between them; each falls with its own flow."""
+
+    type: Literal["liquid"] = "liquid"
+    block_k_w: Resistance
+    block_exponent: NonNegative = Field(default_factory=lambda: q(0.4, 0.1, "assumed"))
+    flow_l_min: Positive
+    rated_flow_l_min: Positive
+    coolant_j_l_k: Positive = Field(default_factory=lambda: q(4100.0, 100.0, "handbook", "water"))
+    radiator_k_w: Resistance
+    radiator_exponent: NonNegative = Field(default_factory=lambda: q(0.6, 0.1, "assumed"))
+
+    @property
+    def fanned(self) -> bool:
+        """Whether its resistance depends on a fan's speed."""
+        return self.radiator_exponent.value > 0
+
+
+def _type_of(data: Any) -> Any:
+    # A sink that does not say what it is is a rated one: files and scripts may leave that out.
+    return data.get("type", "rated") if isinstance(data, dict) else getattr(data, "type", None)
+
+
+Sink = Annotated[
+    Annotated[RatedSink, Tag("rated")]
+    | Annotated[FinSink, Tag("fins")]
+    | Annotated[NaturalSink, Tag("natural")]
+    | Annotated[LiquidSink, Tag("liquid")],
+    Discriminator(_type_of),
+]
+
+
+class HeatPipes(Frozen):
+    """Heat pipes let into a plate along one direction: what they conduct, and how much they can carry.
+
+    `max_w` is one pipe's limit lying level; lifting heat against gravity by `lift_mm` (evaporator above condenser) takes it
+    down to nothing at `max_lift_mm`.
+    """
+
+    id: Id
+    name: Name = ""
+    area: Rect
+    runs: Literal["x", "y"] = "x"
+    count: int = Field(ge=1, le=32)
+    diameter_mm: Thickness
+    conductivity_w_mk: Conductivity = Field(default_factory=lambda: q(15_000.0, 5_000.0, "assumed"))
+    max_w: Power
+    lift_mm: NonNegative = Field(default_factory=lambda: q(0.0))
+    max_lift_mm: Positive = Field(default_factory=lambda: q(250.0, 50.0, "assumed"))
+
+    @property
+    def limit_w(self) -> float:
+        """What all of them can carry together at their tilt [W]."""
+        derating = max(0.0, 1 - self.lift_mm.value / self.max_lift_mm.value)
+        return self.count * self.max_w.value * derating
+
+
+class Connector(Frozen):
+    """A place where cables or an edge connector lead heat out of the board to ambient."""
+
+    id: Id
+    name: Name = ""
+    area: Rect
+    conductance_w_k: NonNegative

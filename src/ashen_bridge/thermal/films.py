@@ -1,0 +1,143 @@
+"""Where heat leaves a scene: bare faces to the air beside them, sinks to their inlet air, connectors to ambient."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ashen_bridge.geometry.region import EMPTY, Region, region_of, region_of_rect
+from ashen_bridge.geometry.scene import Scene, SceneBody
+from ashen_bridge.model.bodies import Board, Component, Plate, PlateRole, Side
+from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.model.sinks import NaturalSink
+from ashen_bridge.thermal.natural import FilmLaw, Lie
+from ashen_bridge.thermal.parts import Film
+from ashen_bridge.thermal.sink_films import SinkPlace, plate_length, sink_film
+from ashen_bridge.thermal.surfaces import KELVIN
+
+_LOOKS: dict[str, tuple[Lie, Lie]] = {"flat": ("up", "down"), "upright": ("vertical", "vertical"), "hanging": ("down", "up")}
+"""Orientation → how a face that looks to the front lies, and one that looks to the rear."""
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """The air of an operating point [K] by side, of sinks' inlets and outside; whether the first three are that inside."""
+
+    front: float
+    rear: float
+    inlet: float
+    ambient: float
+    inside: bool
+
+    def beside(self, side: Side) -> float:
+        """Return the air on a side of the board [K]."""
+        return self.front if side is Side.FRONT else self.rear
+
+
+def surroundings(point: OperatingPoint, inside: float | None) -> Surroundings:
+    """Return the air of an operating point; `inside` [K] where it finds its own temperature."""
+    ambient = point.ambient_c.value + KELVIN
+    if point.inside != "given":
+        air = ambient if inside is None else inside
+        return Surroundings(air, air, air, ambient, True)
+    given = (point.front_air_c, point.rear_air_c, point.inlet_c)
+    front, rear, inlet = (one.value + KELVIN if one else ambient for one in given)
+    return Surroundings(front, rear, inlet, ambient, False)
+
+
+def sink_region(body: SceneBody) -> Region:
+    """Return where a plate's sink stands on it; nothing for a plate without."""
+    if not isinstance(body.model, Plate) or body.model.sink is None:
+        return EMPTY
+    outline = body.model.sink.footprint
+    return body.region & region_of(outline) if outline else body.region
+
+
+def sink_place(scene: Scene, point: OperatingPoint, body: SceneBody) -> SinkPlace:
+    """Return what a sink's model needs to know of its plate."""
+    assert isinstance(body.model, Plate)  # only plates carry sinks
+    through = scene.resolved.materials[body.model.material].conductivity_w_mk.value
+    lie = _LOOKS[point.orientation][0 if body.model.side is Side.FRONT else 1]
+    return SinkPlace(body.id, sink_region(body), body.thickness, through, body.model.finish.emissivity.value, lie)
+
+
+def fan_speed(point: OperatingPoint, plate: str) -> float:
+    """Return the share of rated speed the fans of a plate's sink run at; all of it unless the point says otherwise."""
+    return point.fans_percent[plate].value / 100 if plate in point.fans_percent else 1.0
+
+
+def scene_films(scene: Scene, point: OperatingPoint, inside: float | None = None) -> tuple[Film, ...]:
+    """Return all films of a scene at an operating point."""
+    return tuple(film for film in _Films(scene, point, surroundings(point, inside)).all() if film.region)
+
+
+class _Films:
+    def __init__(self, scene: Scene, point: OperatingPoint, air: Surroundings) -> None:
+        self.scene, self.point, self.air = scene, point, air
+        self.stated = {Side.FRONT: point.film_front_w_m2k.value, Side.REAR: point.film_rear_w_m2k.value}
+
+    def all(self) -> Iterator[Film]:
+        for (name, side), bare in self.scene.plan.bare.items():
+            body = self.scene.bodies[name]
+            model = body.model
+            face = 0 if isinstance(model, Board) and side is Side.REAR else 1
+            yield self._outer(body, side, face, bare - sink_region(body))
+            if isinstance(model, Plate):
+                yield self._bare(f"under:{name}", body, side, 0, self.scene.plan.bare_under[name], not_out=True)
+                if model.sink is not None:
+                    yield self._sink(body, model)
+            elif isinstance(model, Component):
+                x0, y0, x1, y1 = body.region.bounds
+                factor = 2 * (x1 - x0 + y1 - y0) * body.thickness / ((x1 - x0) * (y1 - y0))
+                yield self._bare(f"sides:{name}", body, side, 1, body.region, factor=factor, upright=body.thickness)
+        board = self.scene.board
+        for connector in board.model.connectors if isinstance(board.model, Board) else ():
+            region = region_of_rect(connector.area) & board.region
+            if region:
+                coefficient = connector.conductance_w_k.value / region.area
+                yield Film(board.id, 0, region, coefficient, self.air.ambient, name=f"connector:{connector.id}")
+
+    def _outer(self, body: SceneBody, side: Side, face: int, region: Region) -> Film:
+        """The face that looks away from the board; that of a case wall is outside."""
+        film = self._bare(f"bare:{body.id}:{side}", body, side, face, region)
+        if not (self.air.inside and _closes(body)):
+            return film
+        return self._bare(f"bare:{body.id}:{side}", body, side, face, region, air=self.air.ambient)
+
+    def _bare(
+        self,
+        name: str,
+        body: SceneBody,
+        side: Side,
+        face: int,
+        region: Region,
+        *,
+        air: float | None = None,
+        factor: float = 1.0,
+        not_out: bool = False,
+        upright: float | None = None,
+    ) -> Film:
+        temperature = self.air.beside(side) if air is None else air
+        emissivity = body.model.finish.emissivity.value
+        inside = self.air.inside and air is None
+        if self.point.convection == "stated" or not region:
+            return Film(body.id, face, region, self.stated[side], temperature, emissivity, factor, name, inside=inside)
+        front = (side is Side.FRONT) != not_out
+        lie: Lie = "vertical" if upright else _LOOKS[self.point.orientation][0 if front else 1]
+        length = max(upright, 1e-4) if upright else plate_length(region.bounds, lie)
+        law = FilmLaw(lie, round(length, 6), round(temperature, 1))
+        return Film(body.id, face, region, 0.0, temperature, emissivity, factor, name, law, inside)
+
+    def _sink(self, body: SceneBody, model: Plate) -> Film:
+        assert model.sink is not None
+        outside = self.air.inside and _closes(body)
+        air = self.air.ambient if outside else self.air.inlet
+        found = sink_film(model.sink, sink_place(self.scene, self.point, body), fan_speed(self.point, body.id), round(air, 1))
+        inside = self.air.inside and not outside
+        if isinstance(model.sink, NaturalSink):
+            return Film(body.id, 1, sink_region(body), 0.0, air, found.emissivity, 1.0, f"sink:{body.id}", found.law, inside)
+        return Film(body.id, 1, sink_region(body), found.coefficient, air, name=f"sink:{body.id}", inside=inside)
+
+
+def _closes(body: SceneBody) -> bool:
+    return isinstance(body.model, Plate) and body.model.role is PlateRole.CASE_WALL
