@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from ashen_bridge.assess.assessment import assess
-from ashen_bridge.assess.assumptions import Assumption, assumptions, combined, weigh
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
 from ashen_bridge.cli.main import main
 from ashen_bridge.cli.tables import as_plain, as_text
 from ashen_bridge.model import paths

@@ -17,7 +17,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ashen_bridge.assess.assumptions import assumptions
+from ashen_bridge.uncertainty.assumptions import assumptions
 from ashen_bridge.editing.fields import fields_of
 from ashen_bridge.editing.heights import rest_mm, top_mm
 from ashen_bridge.editing.targets import targets

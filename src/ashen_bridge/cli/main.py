@@ -51,10 +51,10 @@ def predict(
         _print_answer(file, build, point, ask, margin, as_json)
         return
     from ashen_bridge.assess.assessment import assess
-    from ashen_bridge.assess.assumptions import assumptions as listed
-    from ashen_bridge.assess.assumptions import weigh
     from ashen_bridge.cli.tables import as_plain, as_text
     from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.uncertainty.assumptions import assumptions as listed
+    from ashen_bridge.uncertainty.assumptions import weigh
 
     project, engine = open_anything(file).project, Engine()
     assessment = assess(project, build, point, engine=engine)

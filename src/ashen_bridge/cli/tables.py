@@ -8,10 +8,10 @@ from typing import Any
 
 from tabulate import tabulate
 
-from ashen_bridge.assess.assumptions import Assumption, combined
 from ashen_bridge.assess.result import Assessment
 from ashen_bridge.library.touch import WORDS
 from ashen_bridge.model.project import Project
+from ashen_bridge.uncertainty.assumptions import Assumption, combined
 
 MOST_SHOWN = 15
 

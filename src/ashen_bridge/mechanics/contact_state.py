@@ -52,14 +52,23 @@ def sampled_gaps(assembly: Assembly, coordinates: Floats) -> Floats:
     return np.asarray(assembly.free_gap + assembly.jacobian @ coordinates)
 
 
-def contact_state(contact: ContactPatch, mounted: Floats) -> ContactState:
-    """Return the state of `contact` where its mounted gap is `mounted` [m].
+def contact_state(
+    contact: ContactPatch,
+    mounted: Floats,
+    scale: Floats | float = 1.0,
+    firmness: Floats | float = 1.0,
+    softness: Floats | float = 0.0,
+) -> ContactState:
+    """Return the state of `contact` where its mounted gap is `mounted` [m], an array of any shape.
 
-    A paste takes whatever gap the other layers leave; a stack of pads that does not reach leaves air.
+    A paste takes whatever gap the other layers leave; a stack of pads that does not reach leaves air. A stack may be `scale`
+    times as thick and `firmness` times as firm as its law says, and its surroundings give `softness` [m/Pa] more.
     """
     law = contact.law
-    pressure = law.pressure_at(mounted)
-    gap = np.maximum(mounted + law.compliance * pressure, 0.0)
+    pressure = firmness * law.pressure_at(mounted / scale)
+    if np.any(softness):
+        pressure = _in_series(contact, mounted, scale, firmness, softness, pressure)
+    gap = np.maximum(mounted + (law.compliance + softness) * pressure, 0.0)
     thickness: list[Floats] = []
     paste_at: int | None = None
     solid: Floats | float = 0.0
@@ -68,10 +77,29 @@ def contact_state(contact: ContactPatch, mounted: Floats) -> ContactState:
             paste_at = at
             thickness.append(gap)
         else:
-            thickness.append(layer(np.maximum(pressure, 1e-9)))
+            thickness.append(scale * layer(np.maximum(pressure / firmness, 1e-9)))
             solid = solid + thickness[-1]
     rest = np.maximum(gap - solid, 0.0)
     if paste_at is not None:
         thickness[paste_at] = rest
         return ContactState(gap, pressure, tuple(thickness), np.zeros_like(gap))
     return ContactState(gap, pressure, tuple(thickness), np.where(pressure > 0.0, 0.0, rest))
+
+
+def _in_series(
+    contact: ContactPatch,
+    mounted: Floats,
+    scale: Floats | float,
+    firmness: Floats | float,
+    softness: Floats | float,
+    pressure: Floats,
+) -> Floats:
+    """Return the pressure [Pa] with extra give in series: p = P(g + s·p), by halving an interval that holds it."""
+    low, high = np.zeros_like(pressure), np.maximum(pressure, 0.0)
+    # With less give than the law has, the pressure is above the stiff answer.
+    high = np.where(np.broadcast_to(softness, high.shape) < 0, 8 * high + 1.0, high)
+    for _ in range(30):
+        middle = (low + high) / 2
+        above = firmness * contact.law.pressure_at((mounted + softness * middle) / scale) > middle
+        low, high = np.where(above, middle, low), np.where(above, high, middle)
+    return np.asarray((low + high) / 2)

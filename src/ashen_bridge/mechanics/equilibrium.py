@@ -48,7 +48,7 @@ def equilibrium(assembly: Assembly, variants: Variants | None = None, start: Flo
 
     Parameters
     ----------
-    start : (n_dof,) coordinates to begin from, for example those of a similar assembly.
+    start : (n_dof,) coordinates to begin from, for example those of a similar assembly; or (s, n_dof), one for each variant.
 
     Raises
     ------
@@ -65,7 +65,7 @@ def equilibrium(assembly: Assembly, variants: Variants | None = None, start: Flo
         )
     begin = _open_start(assembly) if start is None else start
     near = _near(assembly, begin, _FAR)
-    found = _in_chunks(_only(assembly, near), variants, begin)
+    found = _in_chunks(_only(assembly, near), variants.points(near), begin)
     # What was left out must have stayed open in every variant; if it did not, everything is counted in.
     if (_near(assembly, found.coordinates, _WATCH) & ~near).any():
         found = _in_chunks(assembly, variants, begin)
@@ -76,11 +76,12 @@ def _in_chunks(assembly: Assembly, variants: Variants, begin: Floats) -> Equilib
     tables = LawTables(assembly)
     size = max(1, _CHUNK_POINTS // max(1, len(assembly.weight)))
     chunks = [variants.rows(slice(at, at + size)) for at in range(0, variants.count, size)]
+    starts = [begin if begin.ndim == 1 else begin[at : at + size] for at in range(0, variants.count, size)]
     if len(chunks) == 1:
         return _solve(assembly, tables, chunks[0], begin)
     # The array kernels release the interpreter, so two chunks at a time are worth it.
     with ThreadPoolExecutor(max_workers=2) as pool:
-        parts = list(pool.map(lambda chunk: _solve(assembly, tables, chunk, begin), chunks))
+        parts = list(pool.map(lambda chunk, start: _solve(assembly, tables, chunk, start), chunks, starts))
     return Equilibrium(
         np.concatenate([part.coordinates for part in parts]),
         np.concatenate([part.fastener_force for part in parts]),
@@ -133,7 +134,7 @@ def _open_start(assembly: Assembly) -> Floats:
 
 def _solve(assembly: Assembly, tables: LawTables, variants: Variants, start: Floats) -> Equilibrium:
     energy = Potential(assembly, tables, variants)
-    q = np.tile(start, (variants.count, 1))
+    q = np.tile(start, (variants.count, 1)) if start.ndim == 1 else start.copy()
     residual = np.full(variants.count, np.inf)
     active = np.arange(variants.count)
     part = energy

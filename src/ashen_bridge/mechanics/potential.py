@@ -5,7 +5,7 @@ Every quantity carries a leading sample axis: one row per variant.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -21,6 +21,9 @@ class Variants:
     thickness_scale : (s, n_contact) factor on the thickness of each stack.
     travel : (s, n_fastener) [m] added to the travel of sprung fasteners (washers, lengths).
     rate_scale : (s, n_fastener) factor on every stiffness of a fastener.
+    point_shift : (s, n_point) [m] added to the free gap of each sample point (forms of faces).
+    firmness : (s, n_contact) factor on the pressure of each stack at the same relative thickness.
+    ramp_shift : (s, n_ramp) [m] added to the offset of each ramp. ramp_scale : (s, n_ramp) factor on its stiffness.
     """
 
     count: int = 1
@@ -28,11 +31,19 @@ class Variants:
     thickness_scale: Floats | None = None
     travel: Floats | None = None
     rate_scale: Floats | None = None
+    point_shift: Floats | None = None
+    firmness: Floats | None = None
+    ramp_shift: Floats | None = None
+    ramp_scale: Floats | None = None
+
+    def points(self, keep: np.ndarray) -> Variants:
+        """Return the same variants for some of the sample points."""
+        return self if self.point_shift is None else replace(self, point_shift=self.point_shift[:, keep])
 
     def rows(self, part: slice) -> Variants:
         """Return some of the variants."""
-        pick = [None if a is None else a[part] for a in (self.gap_shift, self.thickness_scale, self.travel, self.rate_scale)]
-        return Variants(len(range(*part.indices(self.count))), *pick)
+        arrays = {name: value for name, value in vars(self).items() if isinstance(value, np.ndarray)}
+        return replace(self, count=len(range(*part.indices(self.count))), **{name: a[part] for name, a in arrays.items()})
 
 
 class LawTables:
@@ -52,7 +63,7 @@ class LawTables:
         self.first = np.array([place[id(law)] for law in laws], dtype=np.int32)[assembly.point_patch]
         self.fall = np.append(self.pressure[:-1] - self.pressure[1:], 0.0)
 
-    def evaluate(self, gap: Floats, scale: Floats | float) -> tuple[Floats, Floats, Floats]:
+    def evaluate(self, gap: Floats, scale: Floats | float, firmness: Floats | None = None) -> tuple[Floats, Floats, Floats]:
         """Return pressure [Pa], stiffness −dp/dg [Pa/m] and energy [J/m²] at every point."""
         at = gap / scale if isinstance(scale, np.ndarray) else gap.copy()
         at -= self.low
@@ -75,6 +86,10 @@ class LawTables:
         if isinstance(scale, np.ndarray):
             energy *= scale
             fall /= scale
+        if firmness is not None:
+            pressure *= firmness
+            fall *= firmness
+            energy *= firmness
         return pressure, fall, energy
 
 
@@ -86,6 +101,9 @@ class Potential:
         shift = variants.gap_shift
         owner = assembly.point_patch
         self.gap0 = assembly.free_gap[None, :] if shift is None else assembly.free_gap + shift[:, owner]
+        if variants.point_shift is not None:
+            self.gap0 = self.gap0 + variants.point_shift
+        self.firmness = None if variants.firmness is None else variants.firmness[:, owner]
         scale = variants.thickness_scale
         self.scale: Floats | float = 1.0 if scale is None else scale[:, owner]
         ramps = assembly.ramps
@@ -99,6 +117,10 @@ class Potential:
             self.offset = self.offset + variants.travel[:, at] * counts
         if variants.rate_scale is not None:
             self.k = self.k * variants.rate_scale[:, at]
+        if variants.ramp_shift is not None:
+            self.offset = self.offset + variants.ramp_shift
+        if variants.ramp_scale is not None:
+            self.k = self.k * variants.ramp_scale
         self.ramp_rows = assembly.fastener_jacobian[at] * self.sign[:, None] if len(ramps) else np.zeros((0, assembly.n_dof))
         self.ramp_sep = assembly.separation[at] * self.sign if len(ramps) else np.zeros(0)
         self.own = assembly.stiffness
@@ -114,7 +136,7 @@ class Potential:
         """Return the same for some of the variants."""
         part = object.__new__(Potential)
         part.__dict__.update(self.__dict__)
-        for name in ("gap0", "scale", "k", "offset"):
+        for name in ("gap0", "scale", "firmness", "k", "offset"):
             value = getattr(self, name)
             if isinstance(value, np.ndarray) and value.shape[0] > 1:
                 setattr(part, name, value[keep])
@@ -126,7 +148,7 @@ class Potential:
 
     def at(self, q: Floats) -> Local:
         """Return energy, gradient, Hessian and the force scale of each variant."""
-        pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale)
+        pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale, self.firmness)
         ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
         force = self.k * ramp
         bent = q @ self.own

@@ -65,7 +65,7 @@ class Engine:
         """
         begin = time.perf_counter()
         point = project.point(point_id)
-        half = self._rest(project, build_id, point)
+        half = self.rest(project, build_id, point)
         if cancelled():
             raise Cancelled
         found, frame = self._field(half, point, fidelity, cancelled)
@@ -105,7 +105,7 @@ class Engine:
     ) -> tuple[SensorRow, ...]:
         """Return what the sensors would show on the coarse field if some layers or ways were perfect (see `thermal.perfect`)."""
         point = project.point(point_id)
-        half = self._rest(project, build_id, point)
+        half = self.rest(project, build_id, point)
         found, frame = self._field(half, point, "coarse", lambda: False, frozenset(names))
         return sensor_rows(half, frame, found.field)
 
@@ -121,7 +121,7 @@ class Engine:
     ) -> Course:
         """Return what the sensors show over time for a load pattern. Raises `AshenError` for what cannot be computed."""
         point = project.point(point_id)
-        half = self._rest(project, build_id, point)
+        half = self.rest(project, build_id, point)
         frame = frame_of(half.scene, _RESOLUTION[fidelity])
         conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
 
@@ -132,12 +132,13 @@ class Engine:
 
     def mechanics(self, project: Project, build_id: str | None = None) -> tuple[tuple[JointMechanics, ...], float]:
         """Return the mechanical figures of all joints and the total fastener force [N], without a temperature field."""
-        half = self._rest(project, build_id, None)
+        half = self.rest(project, build_id, None)
         return tuple(joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage)), float(
             half.rest.fastener_force.sum()
         )
 
-    def _rest(self, project: Project, build_id: str | None, point: OperatingPoint | None) -> AtRest:
+    def rest(self, project: Project, build_id: str | None, point: OperatingPoint | None) -> AtRest:
+        """Return the mechanical half of a prediction."""
         resolved = resolve(project, build_id)
         check_assembly(resolved)
         scene = make_scene(resolved)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
+
 import numpy as np
 
 from ashen_bridge.geometry.plan import Facing, Patch
@@ -52,10 +55,32 @@ def joint_conductance(
     return conductance
 
 
-def piece_face(material: Material, pressure: Floats) -> Floats:
-    """Return the contact resistance of one face of a piece [m²·K/W] at `pressure` [Pa]."""
-    reference = material.contact_reference_kpa.value * 1e3
-    return face_resistance(pressure, material.contact_mm2k_w.value * 1e-6, reference, material.contact_exponent.value)
+@dataclass(frozen=True)
+class LayerHeat:
+    """How a layer's material leads heat: conductivity [W/m·K], contact of a face [m²·K/W] at a reference pressure [Pa] with its
+    exponent, and by how much age has multiplied all of its resistance. Arrays (s, 1) for variants.
+    """
+
+    conductivity: Floats | float
+    contact: Floats | float
+    reference: Floats | float
+    exponent: Floats | float
+    aged: Floats | float
+
+    def face(self, pressure: Floats) -> Floats:
+        """Return the contact resistance of one face [m²·K/W] at `pressure` [Pa], unaged."""
+        return face_resistance(pressure, self.contact, self.reference, self.exponent)
+
+
+def layer_heat(material: Material, age_days: float) -> LayerHeat:
+    """Return how a material leads heat after some days of service."""
+    return LayerHeat(
+        material.effective_w_mk,
+        material.contact_mm2k_w.value * 1e-6,
+        material.contact_reference_kpa.value * 1e3,
+        material.contact_exponent.value,
+        1 + material.ageing_per_year.value * age_days / 365.25,
+    )
 
 
 def bare_conductance(scene: Scene, contact: ContactPatch, state: ContactState) -> Floats:
@@ -85,23 +110,26 @@ def _face_material(model: Board | Substrate | Component | Plate) -> str:
 
 
 def filled_conductance(
-    scene: Scene, contact: ContactPatch, state: ContactState, coverage: dict[tuple[str, str], float]
+    scene: Scene,
+    contact: ContactPatch,
+    state: ContactState,
+    coverage: Mapping[tuple[str, str], Floats | float],
+    materials: Mapping[str, LayerHeat] | None = None,
 ) -> Floats:
     """Return the conductance per area [W/m²·K] of a stack of pieces in its present state.
 
     Layers and their faces in series; air that is left on top of a stack which does not reach comes in place of its upper
-    face; a paste that is too little leaves air beside it.
+    face; a paste that is too little leaves air beside it. `materials` may say otherwise than the scene how layers lead heat.
     """
     resistance = np.zeros_like(state.gap)
     top: Floats | float = 0.0
-    share = 1.0
-    years = scene.resolved.build.age_days / 365.25
+    share: Floats | float = 1.0
+    known = materials or {}
     for piece, thickness in zip(contact.pieces, state.piece_thickness, strict=True):
-        material = scene.resolved.materials[piece.material]
-        aged = 1 + material.ageing_per_year.value * years
-        top = aged * piece_face(material, state.pressure)
-        resistance = resistance + aged * thickness / material.effective_w_mk + 2 * top
-        share = min(share, coverage.get((contact.facing.joint or "", piece.id), 1.0))
+        layer = known.get(piece.material) or layer_heat(scene.resolved.materials[piece.material], scene.resolved.build.age_days)
+        top = layer.aged * layer.face(state.pressure)
+        resistance = resistance + layer.aged * thickness / layer.conductivity + 2 * top
+        share = np.minimum(share, coverage.get((contact.facing.joint or "", piece.id), 1.0))
     apart = state.air > 0
     across = 1 / (AIR_CONDUCTIVITY / np.maximum(state.air, 1e-6) + _GAP_RADIATION)
     resistance = np.where(apart, resistance - top + across, resistance)

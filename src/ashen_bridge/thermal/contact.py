@@ -44,7 +44,9 @@ def pair(one: tuple[float, float], other: tuple[float, float]) -> tuple[float, f
     return math.hypot(one[0], other[0]), math.hypot(one[1], other[1])
 
 
-def face_resistance(pressure: Floats, at_reference: float, reference: float, exponent: float) -> Floats:
+def face_resistance(
+    pressure: Floats, at_reference: Floats | float, reference: Floats | float, exponent: Floats | float
+) -> Floats:
     """Return the contact resistance of one face of a layer [m²·K/W] under `pressure` [Pa].
 
     R_c = R₀·((p₀ + p_w)/(p + p_w))^n, R₀ at the reference pressure p₀ [Pa]; p_w is what wetting alone presses it with.
@@ -52,6 +54,6 @@ def face_resistance(pressure: Floats, at_reference: float, reference: float, exp
     >>> float(face_resistance(np.array(100e3), 2e-5, 100e3, 0.5))
     2e-05
     """
-    if exponent == 0 or at_reference == 0:
-        return np.full_like(pressure, at_reference)
+    if not np.any(exponent) or not np.any(at_reference):
+        return np.broadcast_to(at_reference, np.shape(pressure))
     return np.asarray(at_reference * ((reference + WETTING) / (np.maximum(pressure, 0.0) + WETTING)) ** exponent)

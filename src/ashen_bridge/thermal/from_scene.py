@@ -68,20 +68,27 @@ def frame_of(scene: Scene, resolution: Resolution) -> Frame:
 
 
 def heat_model(
-    scene: Scene, frame: Frame, point: OperatingPoint, conductance: PatchConductance, inside: float | None = None
+    scene: Scene,
+    frame: Frame,
+    point: OperatingPoint,
+    conductance: PatchConductance | tuple[Contact, ...],
+    inside: float | None = None,
 ) -> HeatModel:
     """Return the heat model of a scene at an operating point with the joints' conductances given.
 
-    `inside` is the temperature of the air in the case [K] where the operating point does not give it.
+    `conductance` may also be the contacts of all facings as they were found before. `inside` is the temperature of the air in
+    the case [K] where the operating point does not give it.
     """
+    facings = (
+        conductance
+        if isinstance(conductance, tuple)
+        else tuple(_facing(scene, facing, frame.lines, conductance) for facing in scene.plan.facings)
+    )
     powers = {name: power.value for name, power in point.powers_w.items()}
     return HeatModel(
         lines=frame.lines,
         slabs=frame.slabs.slabs,
-        contacts=(
-            *_attachments(scene, frame.lines),
-            *(_facing(scene, f, frame.lines, conductance) for f in scene.plan.facings),
-        ),
+        contacts=(*_attachments(scene, frame.lines), *facings),
         films=scene_films(scene, point, inside),
         heats=heats_of(scene, frame.slabs, powers),
         reference=point.ambient_c.value + KELVIN,
@@ -114,7 +121,7 @@ def _attachments(scene: Scene, lines: Lines) -> list[Contact]:
 
 
 @lru_cache(maxsize=4096)
-def _patch_cells(region: Region, lines: Lines) -> tuple[tuple[Ints, ...], Floats, Floats, Floats]:
+def patch_cells(region: Region, lines: Lines) -> tuple[tuple[Ints, ...], Floats, Floats, Floats]:
     """Return the columns a region touches, its area in them [m²] and the middle of what it covers there [m]."""
     area = cell_areas(region, lines)
     there = np.nonzero(area)
@@ -132,7 +139,7 @@ def _facing(scene: Scene, facing: Facing, lines: Lines, conductance: PatchConduc
     emissivity = effective_emissivity(lower.model.finish.emissivity.value, upper.model.finish.emissivity.value)
     area, total, radiation = (np.zeros(lines.shape) for _ in range(3))
     for patch in facing.patches:
-        there, part, x, y = _patch_cells(patch.region, lines)
+        there, part, x, y = patch_cells(patch.region, lines)
         per_area, across_air = conductance(facing, patch, x, y)
         area[there] += part
         total[there] += part * per_area

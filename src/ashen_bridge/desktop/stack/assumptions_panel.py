@@ -18,7 +18,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ashen_bridge.assess.assumptions import Assumption, assumptions, combined, weigh
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import QuantityField
@@ -27,6 +26,7 @@ from ashen_bridge.editing.edits import set_values
 from ashen_bridge.editing.fields import SECTIONS, label_of, unit_of
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.predict.report import SensorRow
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
 
 _Key = tuple[tuple[str, ...], float, float]
 

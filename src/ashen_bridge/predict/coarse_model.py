@@ -1,0 +1,137 @@
+"""The coarse heat model of a prediction as a linear system, ready to be changed and read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.geometry.scene import make_scene
+from ashen_bridge.model.bodies import PlateRole
+from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.model.resolve import ResolvedBuild
+from ashen_bridge.predict.joint_heat import joint_conductance
+from ashen_bridge.predict.operating import come_about
+from ashen_bridge.predict.powers import powers_at, with_powers
+from ashen_bridge.predict.readings import SensorCells, sensor_cells
+from ashen_bridge.predict.rows import AtRest
+from ashen_bridge.thermal.conductances import FieldState, FilmCells
+from ashen_bridge.thermal.from_scene import COARSE, frame_of, heat_model
+from ashen_bridge.thermal.linearised import InsideNode, LinearSystem, linearised
+from ashen_bridge.thermal.parts import HeatModel
+from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
+from ashen_bridge.thermal.surfaces import KELVIN
+
+_ACCURACY = Accuracy(residual=1e-9, settled=1e-4, energy=1e-6)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One sensor or limited skin: its id, where it looks, and its offset [K]."""
+
+    id: str
+    cells: SensorCells
+    offset: float
+
+
+class CoarseModel:
+    """The coarse field of a state at rest, with powers as told: throttling is left out, so that its chance can be seen."""
+
+    def __init__(self, half: AtRest, point: OperatingPoint) -> None:
+        self._half = half
+        self._frame = frame_of(half.scene, COARSE)
+        self._point = point.model_copy(update={"throttle_at_c": {}})
+        conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
+        solver = SteadySolver()
+        made: list[HeatModel] = []
+
+        def solve(actual: OperatingPoint, inside: float | None) -> HeatField:
+            made.append(heat_model(half.scene, self._frame, actual, conductance, inside))
+            return solver.solve(made[-1], _ACCURACY)
+
+        found = come_about(half.scene, self._point, self._frame.slabs.active, solve, close_k=1e-3)
+        self.field, self._inside = found.field, found.inside
+        self._contacts = made[-1].contacts
+        self._facings = made[-1].contacts[-len(half.scene.plan.facings) :] if half.scene.plan.facings else ()
+        self.reference = made[-1].reference
+        self._temperature = self.field.temperature
+        if self._inside is not None:
+            self._temperature = np.append(self._temperature, self._inside)
+        self._model = made[-1]
+        self.system = self._linear(self._model, self._point)
+
+    @property
+    def rises(self) -> Floats:
+        """Rises [K] of all unknowns in the present state."""
+        return self._temperature - self.reference
+
+    @property
+    def sink_films(self) -> list[tuple[FilmCells, Floats]]:
+        """The films of sinks whose air is given, and what their cells conduct [W/K]."""
+        field = self.field
+        state = FieldState(field.grid, field.edges, field.films)
+        films = [film for film in field.films if film.film.name.startswith("sink:") and not film.film.inside]
+        at = field.temperature
+        return [(film, state.film_conductance(film, at, at[film.cells])) for film in films]
+
+    @cached_property
+    def readings(self) -> tuple[Reading, ...]:
+        """Every sensor of a present body, and every skin with a limit, as `sensor_rows` lists them."""
+        device, scene = self._half.resolved.device, self._half.scene
+        grid = self.system.grid
+        found = [
+            Reading(sensor.id, sensor_cells(grid, sensor, self._frame.slabs.active), sensor.offset_k.value)
+            for sensor in device.sensors
+            if sensor.body in scene.bodies
+        ]
+        limited = {limit.body for limit in device.limits if limit.place == "skin" and limit.body}
+        for name, body in scene.bodies.items():
+            if name in limited and getattr(body.model, "role", None) in set(PlateRole):
+                outer = grid.slabs[name].layer(-1)
+                found.append(Reading(f"skin:{name}", SensorCells(np.arange(outer.start, outer.stop), None), 0.0))
+        return tuple(found)
+
+    def at_point(self, point: OperatingPoint) -> LinearSystem:
+        """Return the system at another operating point, joints and properties as they are."""
+        told = point.model_copy(update={"throttle_at_c": {}})
+        actual = with_powers(told, powers_at(self._half.scene, told))
+        return self._linear(heat_model(self._half.scene, self._frame, actual, self._facings, self._inside), told)
+
+    def of_device(self, resolved: ResolvedBuild) -> LinearSystem:
+        """Return the system of a device with other numbers of the same shape, joints and place of everything as they are."""
+        scene = make_scene(resolved)
+        frame = type(self._frame)(self._frame.lines, frame_of(scene, COARSE).slabs)
+        actual = with_powers(self._point, powers_at(scene, self._point))
+        return self._linear(heat_model(scene, frame, actual, self._facings, self._inside), self._point)
+
+    def warmer(self, by: float) -> list[tuple[SensorCells, LinearSystem]]:
+        """Return, for every body, its cells for a mean, and the system if it were warmer by some kelvins.
+
+        That holds all that depends on temperature: conductivity, radiation, rising air, leakage.
+        """
+        found = []
+        for slab in self.system.grid.slabs.values():
+            cells = np.arange(slab.first, slab.first + slab.n_cell)
+            volume = np.concatenate([slab.area * layer.thickness for layer in slab.slab.layers])
+            temperature = self._temperature.copy()
+            temperature[cells] += by
+            found.append((SensorCells(cells, volume / volume.sum()), self._linear(self._model, self._point, temperature)))
+        return found
+
+    def _linear(self, model: HeatModel, point: OperatingPoint, temperature: Floats | None = None) -> LinearSystem:
+        node = None
+        if self._inside is not None:
+            vent = 1 / point.vent_k_w.value if point.inside == "vented" and point.vent_k_w else 0.0
+            node = InsideNode(point.ambient_c.value + KELVIN, vent)
+        return linearised(model, self._temperature if temperature is None else temperature, self.reference, node)
+
+    def read(self, basis: Floats, coefficients: Floats) -> Floats:
+        """Return what every reading shows (s, n_reading) [°C] for fields given by coefficients (s, r) on a basis (n, r)."""
+        columns = []
+        for reading in self.readings:
+            values = coefficients @ basis[reading.cells.cells].T
+            seen = values.max(axis=1) if reading.cells.weights is None else values @ reading.cells.weights
+            columns.append(seen + self.reference - KELVIN + reading.offset)
+        return np.stack(columns, axis=1) if columns else np.zeros((len(coefficients), 0))

@@ -1,0 +1,79 @@
+"""A heat model at given temperatures as a plain linear system, whose parts can be changed one by one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.thermal.columns import ColumnGrid, Ints, make_grid
+from ashen_bridge.thermal.conductances import ContactCells, FieldState, all_edges, film_cells
+from ashen_bridge.thermal.parts import HeatModel
+from ashen_bridge.thermal.steady import Sources
+
+
+@dataclass(frozen=True)
+class InsideNode:
+    """Air in a case as one unknown of the system: vented to ambient [K] with some conductance [W/K], 0 if sealed."""
+
+    ambient: float
+    vent: float
+
+
+@dataclass(frozen=True)
+class LinearSystem:
+    """Links i–j with their conductance [W/K], boundary terms on the diagonal [W/K], right side [W]; unknowns are rises [K].
+
+    half : conductance of the half cells at both ends of the first links [W/K]. The air inside a case, if it is an unknown, is the
+    last one.
+    """
+
+    i: Ints
+    j: Ints
+    conductance: Floats
+    diagonal: Floats
+    right: Floats
+    half: tuple[Floats, Floats]
+    contacts: tuple[ContactCells, ...]
+    grid: ColumnGrid
+
+    @property
+    def n(self) -> int:
+        """Number of unknowns."""
+        return len(self.diagonal)
+
+
+def linearised(model: HeatModel, temperature: Floats, reference: float, inside: InsideNode | None = None) -> LinearSystem:
+    """Return the linear system of a model whose properties are those at `temperature` [K]; rises count from `reference` [K].
+
+    Temperature-dependent power is in it to first order, so that its solution at those temperatures is exact.
+    """
+    grid = make_grid(model.slabs, model.lines)
+    edges, contacts = all_edges(grid, model)
+    films = tuple(film_cells(grid, film) for film in model.films if film.region)
+    state = FieldState(grid, edges, films)
+    made, slope = Sources(grid, model).at(temperature[: grid.n_cell])
+    extra = 1 if inside is not None else 0
+    diagonal, right = np.zeros(grid.n_cell + extra), np.zeros(grid.n_cell + extra)
+    right[: grid.n_cell] = made - slope * (temperature[: grid.n_cell] - reference)
+    diagonal[: grid.n_cell] -= slope
+    links = [(edges.i, edges.j, state.conductance(temperature[: grid.n_cell]))]
+    surfaces = [_surface(state, film, temperature[: grid.n_cell]) for film in films]
+    for film, g in zip(films, state.outward(temperature[: grid.n_cell], surfaces), strict=True):
+        if inside is not None and film.film.inside:
+            links.append((film.cells, np.full(len(film.cells), grid.n_cell), g))
+        else:
+            np.add.at(diagonal, film.cells, g)
+            np.add.at(right, film.cells, g * (film.film.air - reference))
+    if inside is not None:
+        diagonal[-1] += inside.vent
+        right[-1] += inside.vent * (inside.ambient - reference)
+    i, j, conductance = (np.concatenate([link[n] for link in links]) for n in range(3))
+    return LinearSystem(i, j, conductance, diagonal, right, state.half(temperature[: grid.n_cell]), contacts, grid)
+
+
+def _surface(state: FieldState, film: object, temperature: Floats) -> Floats:
+    """Return the temperature of a film's face [K], by one fixed-point pass from the cells' own."""
+    at = temperature[film.cells]  # type: ignore[attr-defined]
+    return state.surface(film, temperature, state.film_conductance(film, temperature, at))  # type: ignore[arg-type]

@@ -1,0 +1,32 @@
+"""Solve one linear heat system again and again with other numbers in it."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.sparse.linalg import splu
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.thermal.linearised import LinearSystem
+from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
+from ashen_bridge.thermal.steady import one_blas_thread
+
+_RESIDUAL = 1e-8
+
+
+class SystemSolver:
+    """Keeps the pattern and the hierarchies of a system."""
+
+    def __init__(self, system: LinearSystem) -> None:
+        self._system = system
+        self._pattern = make_pattern(system.n, system.i, system.j)
+        self._preconditioner = Preconditioner()
+        # Air that touches everything makes a dense row, which a multigrid takes badly and a factorisation well.
+        self._dense_row = system.n > system.grid.n_cell
+
+    def solve(self, conductance: Floats, diagonal: Floats, right: Floats, start: Floats) -> Floats:
+        """Return the rises [K] with these links [W/K], boundary terms [W/K] and right side [W]."""
+        with one_blas_thread():
+            matrix = self._pattern.matrix(conductance, diagonal, self._system.i, self._system.j)
+            if self._dense_row:
+                return np.asarray(splu(matrix.tocsc()).solve(right))
+            return solve_linear(matrix, right, start, self._preconditioner, _RESIDUAL)[0]

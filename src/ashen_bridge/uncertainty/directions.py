@@ -1,0 +1,243 @@
+"""What each uncertain number does when it moves by one standard uncertainty: to gaps, stacks, fasteners, joints and heat.
+
+All of it is found by building the moved device with the program's own code and comparing, so that no rule about a number is
+written twice. Geometry and stiffness are then taken as moving in proportion; the equilibrium and the joints answer exactly.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.geometry.scene import Scene, make_scene
+from ashen_bridge.mechanics.assembly import Assembly, ContactPatch, assemble
+from ashen_bridge.mechanics.stack import P_MIN
+from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import resolve
+from ashen_bridge.thermal.reduced import Change
+from ashen_bridge.uncertainty.assumptions import Assumption
+from ashen_bridge.uncertainty.joint_links import JointLinks
+
+THERMAL = {
+    *("conductivity_w_mk", "in_plane_conductivity_w_mk", "claim_factor", "contact_mm2k_w", "contact_reference_kpa"),
+    *("contact_exponent", "ageing_per_year", "microhardness_gpa", "emissivity", "resistance_mm2k_w", "junction_to_case_k_w"),
+    *("junction_to_board_k_w", "active_thickness_mm", "ball_thickness_mm", "conductance_w_k", "share", "at_c", "per_k"),
+}
+"""Fields that never move anything: besides them all of sinks, heat pipes and operating points."""
+BOTH = {"height_mm", "thickness_mm"}
+
+
+@dataclass(frozen=True)
+class Moved:
+    """The mechanical answer to one number at +1 standard uncertainty; zeros where it has none.
+
+    softness : (n_contact,) [m/Pa] of stacks with a paste; what pads' surroundings give more is in their gap.
+    gap : (n_point,) [m]. columns : per joint patch (n_column,) [m]. scale, firmness : (n_contact,) relative changes of stacks.
+    ramp_shift : (n_ramp,) [m]. ramp_scale : (n_ramp,) relative. volume : which dispensed piece it is the volume of.
+    """
+
+    gap: Floats
+    columns: list[Floats]
+    scale: Floats
+    firmness: Floats
+    softness: Floats
+    ramp_shift: Floats
+    ramp_scale: Floats
+    volume: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Base:
+    """Where everything starts: the project and its state at rest."""
+
+    project: Project
+    build: str
+    point: str
+    scene: Scene
+    assembly: Assembly
+    coordinates: Floats
+    joints: JointLinks
+
+
+def is_thermal(assumption: Assumption) -> bool:
+    """Return whether a number plays a part in the heat model apart from the joints."""
+    field = assumption.field.rsplit(".", 1)[-1]
+    return field in THERMAL or field in BOTH or _of_heat(assumption)
+
+
+def is_mechanical(assumption: Assumption) -> bool:
+    """Return whether a number may move something, or is the volume of what was dispensed."""
+    return not _of_heat(assumption) and assumption.field.rsplit(".", 1)[-1] not in THERMAL
+
+
+def _of_heat(assumption: Assumption) -> bool:
+    return assumption.paths[0].startswith("points.") or any(f".{part}." in assumption.paths[0] for part in ("sink", "heat_pipes"))
+
+
+def moved_project(project: Project, assumption: Assumption) -> tuple[Project, float]:
+    """Return the project with a number moved by one standard uncertainty, up or, where that is refused, down; and the sign."""
+    for sign in (1.0, -1.0):
+        try:
+            value = assumption.value + sign * assumption.uncertainty
+            return paths.set_values(project, dict.fromkeys(assumption.paths, value)), sign
+        except AshenError:
+            continue
+    return project, 0.0
+
+
+def still(base: Base) -> Moved:
+    """Return the answer of a number that moves nothing."""
+    a = base.assembly
+    zeros = np.zeros(len(a.contacts))
+    columns = [np.zeros(len(patch.x)) for patch in base.joints.patches]
+    ramps = np.zeros(len(a.ramps))
+    return Moved(np.zeros(len(a.weight)), columns, zeros, zeros, zeros, ramps, ramps)
+
+
+def moved_by(base: Base, assumption: Assumption, project: Project, sign: float) -> Moved:
+    """Return the mechanical answer to a number, per standard uncertainty upwards."""
+    field = assumption.field.rsplit(".", 1)[-1]
+    if field == "volume_mm3":
+        keys = tuple((path.split(".")[3], path.split(".")[5]) for path in assumption.paths)
+        return Moved(**{**vars(still(base)), "volume": keys})
+    scene = make_scene(resolve(project, base.build))
+    other = assemble(scene)
+    a = base.assembly
+    ramp_shift = np.array([m.offset - n.offset for m, n in zip(other.ramps, a.ramps, strict=True)])
+    ramp_scale = np.array([m.stiffness / n.stiffness - 1 for m, n in zip(other.ramps, a.ramps, strict=True)])
+    separation = other.separation - a.separation
+    ramp_shift += [ramp.sign * separation[ramp.fastener] for ramp in a.ramps]
+    pressure = [_mean_pressure(base, contact) for contact in a.contacts]
+    laws = [_law_change(m, n, p) for m, n, p in zip(other.contacts, a.contacts, pressure, strict=True)]
+    gap = other.free_gap - a.free_gap
+    columns = []
+    for patch in base.joints.patches:
+        moved = scene.free_gap(patch.contact.facing, patch.contact.patch, patch.x, patch.y)
+        columns.append(moved - base.scene.free_gap(patch.contact.facing, patch.contact.patch, patch.x, patch.y))
+    for n, (_, _, give, _) in enumerate(laws):
+        gap[a.contacts[n].points] += give
+    for patch, column in zip(base.joints.patches, columns, strict=True):
+        column += laws[patch.at][2]
+    return Moved(
+        sign * gap,
+        [sign * column for column in columns],
+        sign * np.expm1([law[0] for law in laws]),
+        sign * np.expm1([law[1] for law in laws]),
+        sign * np.array([law[3] for law in laws]),
+        sign * ramp_shift,
+        sign * ramp_scale,
+    )
+
+
+def _mean_pressure(base: Base, contact: ContactPatch) -> float:
+    gaps = base.assembly.free_gap[contact.points] + base.assembly.jacobian[contact.points] @ base.coordinates
+    return max(float(contact.law.pressure_at(gaps).mean()), 50.0)
+
+
+def _law_change(moved: ContactPatch, base: ContactPatch, pressure: float) -> tuple[float, float, float, float]:
+    """Return by which factors a stack got thicker and firmer (logarithms), what its surroundings give more [m], and per [m/Pa].
+
+    A stack of sheets gets thicker by its free thickness, and firmer by what then still differs; one with a paste in it has no
+    free thickness, so its film at the present pressure counts. A paste is steep, so more give around it is worked out at each
+    point; around a pad it is taken at the present pressure.
+    """
+    if moved.law is base.law:
+        return 0.0, 0.0, 0.0, 0.0
+    softer = moved.law.compliance - base.law.compliance
+    if not base.law.fills and not base.layers:
+        return 0.0, 0.0, softer * pressure, 0.0
+    at = np.array([P_MIN if not base.law.fills else pressure, pressure])
+    thin, thick = (sum((layer(at) for layer in patch.layers), np.zeros(2)) for patch in (base, moved))
+    scale = float(np.log(thick[0] / thin[0])) if thin[0] > 0 and thick[0] > 0 else 0.0
+    if base.law.fills:
+        return scale, 0.0, 0.0, softer
+    wanted = float(thick[1] / np.exp(scale))
+    return scale, _firmer(base, wanted, pressure), softer * pressure, 0.0
+
+
+def _firmer(base: ContactPatch, wanted: float, pressure: float) -> float:
+    """Return the logarithm of the firmness with which the base stack would be `wanted` [m] thick under `pressure` [Pa]."""
+    ratios = np.linspace(-1.0, 1.0, 81)
+    pressures = pressure / np.exp(ratios)
+    thickness = sum((layer(pressures) for layer in base.layers), np.zeros(len(ratios)))
+    if thickness[-1] - thickness[0] < 1e-12:
+        return 0.0
+    return float(np.interp(wanted, thickness, ratios))
+
+
+def factors(drawn: Floats, relative: Floats) -> Floats:
+    """Return the factors (s, n) that numbers drawn (s, m) make of relative changes (m, n), each in proportion to its own."""
+    found = np.ones((len(drawn), relative.shape[1]))
+    for n in np.flatnonzero(np.abs(relative).max(axis=1, initial=0.0) > 0):
+        found *= np.maximum(1 + drawn[:, [n]] * relative[n], 0.05)
+    return found
+
+
+@dataclass(frozen=True)
+class HeatChange:
+    """What a number does to the heat model: the change at +1 standard uncertainty, how it bends, and to the joints' half cells.
+
+    bend ρ : the change acts as (1/(1 + ρδ) − 1)/(1/(1 + ρ) − 1), in proportion for ρ = 0. halves : (n_link,) what
+    the half cells conduct more, as a share of it.
+    """
+
+    change: Change
+    bend: float
+    halves: Floats | None
+
+    def acts(self, drawn: Floats) -> Floats:
+        """Return how strongly it acts where its number is drawn [standard uncertainties]."""
+        if abs(self.bend) < 1e-6:
+            return drawn
+        return np.asarray((1 / (1 + self.bend * drawn) - 1) / (1 / (1 + self.bend) - 1))
+
+
+def bend_of(up: Change, down: Change, step: float) -> float:
+    """Return the bend of a change known at +1 and at −`step` standard uncertainties."""
+    rising, falling = (dict(zip(one.links.tolist(), one.conductance, strict=True)) for one in (up, down))
+    both = [link for link in rising if link in falling]
+    a = np.concatenate([[rising[link] for link in both], up.diagonal, up.right])
+    b = np.concatenate([[falling[link] for link in both], down.diagonal, down.right])
+    ratio = -float(a @ b) / max(float(a @ a), 1e-30) / step
+    # (1/(1 − ρs) − 1)/(1/(1 + ρ) − 1) = −s·(1 + ρ)/(1 − ρs)
+    return float(np.clip((ratio - 1) / (1 + step * ratio), -0.2, 0.9))
+
+
+@dataclass(frozen=True)
+class Directions:
+    """All answers side by side: arrays with one row per number, and the changes of the heat model."""
+
+    gap: Floats
+    columns: list[Floats]
+    scale: Floats
+    firmness: Floats
+    softness: Floats
+    ramp_shift: Floats
+    ramp_scale: Floats
+    volumes: dict[tuple[str, str], list[int]]
+    changes: list[HeatChange]
+    changed_by: list[int]
+
+
+def side_by_side(base: Base, moved: list[Moved], changes: dict[int, HeatChange]) -> Directions:
+    """Return the answers of all numbers as arrays."""
+    volumes: dict[tuple[str, str], list[int]] = {}
+    for n, one in enumerate(moved):
+        for key in one.volume:
+            volumes.setdefault(key, []).append(n)
+    return Directions(
+        gap=np.stack([one.gap for one in moved]),
+        columns=[np.stack([one.columns[k] for one in moved]) for k in range(len(base.joints.patches))],
+        scale=np.stack([one.scale for one in moved]),
+        firmness=np.stack([one.firmness for one in moved]),
+        softness=np.stack([one.softness for one in moved]),
+        ramp_shift=np.stack([one.ramp_shift for one in moved]),
+        ramp_scale=np.stack([one.ramp_scale for one in moved]),
+        volumes=volumes,
+        changes=list(changes.values()),
+        changed_by=list(changes),
+    )

@@ -1,0 +1,48 @@
+"""Draw the uncertain numbers: Latin-hypercube samples of normal distributions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.special import ndtri
+from scipy.stats.qmc import LatinHypercube
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.uncertainty.assumptions import Assumption
+
+LEAST = 0.1  # of its value: a number that cannot be negative is not drawn below it
+MOST = 4.0  # standard uncertainties: further out a normal distribution is no longer believed
+_SHARES = ("emissivity", "share", "claim_factor", "ducted", "poisson_ratio", "contact_exponent")
+_SIGNED = ("_c", "step_mm", "crown_um", "offset_k")
+
+
+def draw(listed: Sequence[Assumption], count: int, seed: int, spread: float = 1.0) -> Floats:
+    """Return `count` samples of all numbers (s, n), in standard uncertainties from their values.
+
+    Latin hypercube (M. D. McKay, R. J. Beckman, W. J. Conover, Technometrics 21, 1979): every number has one sample in each of
+    `count` equally likely intervals. Independent between numbers, `spread` times as wide as life; those that are one
+    assumption move as one.
+    """
+    uniform = LatinHypercube(d=max(len(listed), 1), rng=np.random.default_rng(seed)).random(count)
+    drawn = np.clip(spread * ndtri(uniform), -MOST, MOST)[:, : len(listed)]
+    return np.asarray(np.clip(drawn, lowest(listed), highest(listed)))
+
+
+def lowest(listed: Sequence[Assumption]) -> Floats:
+    """Return how far down each number may be drawn, in standard uncertainties."""
+    bounds = []
+    for one in listed:
+        signed = one.value <= 0 or one.field.endswith(_SIGNED)
+        bounds.append(-MOST if signed or one.uncertainty == 0 else -min(MOST, (1 - LEAST) * one.value / one.uncertainty))
+    return np.array(bounds)
+
+
+def highest(listed: Sequence[Assumption]) -> Floats:
+    """Return how far up each number may be drawn, in standard uncertainties: a share ends at 1."""
+    return np.array(
+        [
+            min(MOST, max(1 - one.value, 0.0) / one.uncertainty) if one.field.endswith(_SHARES) and one.uncertainty > 0 else MOST
+            for one in listed
+        ]
+    )

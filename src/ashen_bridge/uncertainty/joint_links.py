@@ -1,0 +1,126 @@
+"""The links of all joints in a heat grid, for many mechanical variants at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
+from ashen_bridge.mechanics.contact_state import contact_state, mounted_gap
+from ashen_bridge.predict.joint_heat import LayerHeat, bare_conductance, filled_conductance
+from ashen_bridge.thermal.columns import Ints
+from ashen_bridge.thermal.from_scene import facing_name, patch_cells
+from ashen_bridge.thermal.linearised import LinearSystem
+
+
+@dataclass(frozen=True)
+class PatchLinks:
+    """One patch of a joint on the grid: its contact, places [m] and area [m²] per column, and which links it adds to."""
+
+    contact: ContactPatch
+    at: int  # number of the contact in the assembly
+    x: Floats
+    y: Floats
+    area: Floats
+    link: Ints
+    gap: Floats  # [m] with all coordinates 0
+    rows: Floats  # (n_column, n_dof) d gap / d coordinate
+
+
+class JointLinks:
+    """All links that joints make in a linear system, with what they conduct in mechanical variants."""
+
+    def __init__(self, scene: Scene, assembly: Assembly, system: LinearSystem) -> None:
+        self.scene, self.assembly = scene, assembly
+        contacts = {one.contact.name: one for one in system.contacts}
+        joined = [n for n, one in enumerate(assembly.contacts) if one.facing.joint is not None]
+        names = list(dict.fromkeys(facing_name(assembly.contacts[n].facing) for n in joined))
+        kept = [np.arange(contacts[name].edges.start, contacts[name].edges.stop) for name in names]
+        self.links = np.concatenate(kept).astype(np.intp) if kept else np.zeros(0, dtype=np.intp)
+        first = dict(zip(names, np.cumsum([0, *(len(one) for one in kept)]), strict=False))
+        self.patches: list[PatchLinks] = []
+        for n in joined:
+            contact = assembly.contacts[n]
+            there, area, x, y = patch_cells(contact.patch.region, system.grid.lines)
+            columns = contacts[facing_name(contact.facing)].columns
+            flat = np.ravel_multi_index(there, system.grid.lines.shape)
+            place = np.searchsorted(columns, flat)
+            known = (place < len(columns)) & (columns[np.minimum(place, len(columns) - 1)] == flat)
+            x, y = x[known], y[known]
+            gap = mounted_gap(scene, assembly, contact, np.zeros(assembly.n_dof), x, y)
+            units = np.eye(assembly.n_dof)
+            rows = [mounted_gap(scene, assembly, contact, unit, x, y) - gap for unit in units]
+            link = place[known] + first[facing_name(contact.facing)]
+            matrix = np.stack(rows, axis=1) if rows else np.zeros((len(x), 0))
+            self.patches.append(PatchLinks(contact, n, x, y, area[known], link, gap, matrix))
+        self._half = self.half_of(system)
+
+    def half_of(self, system: LinearSystem) -> Floats:
+        """Return the resistance of the half cells at both ends of every link [K/W] in a system of the same shape."""
+        return np.asarray(1 / system.half[0][self.links] + 1 / system.half[1][self.links])
+
+    def conductance(
+        self,
+        coordinates: Floats,
+        shifts: list[Floats],
+        scale: Floats,
+        firmness: Floats,
+        softness: Floats,
+        coverage: Mapping[tuple[str, str], Floats],
+        materials: Mapping[str, LayerHeat],
+        halves: Floats | float = 1.0,
+    ) -> Floats:
+        """Return what every link conducts (s, n_link) [W/K].
+
+        Parameters
+        ----------
+        coordinates : (s, n_dof). shifts : per patch (s, n_column), added to the gap [m]. scale, firmness, softness :
+        (s, n_contact) of the stacks. coverage : by (joint, piece), (s, 1). materials : how layers lead heat.
+        halves : factor (s, n_link) on the resistance of the cells at both ends.
+        """
+        total = np.zeros((len(coordinates), len(self.links)))
+        for patch, shift in zip(self.patches, shifts, strict=True):
+            mounted = patch.gap + coordinates @ patch.rows.T + shift
+            at = [patch.at]
+            state = contact_state(patch.contact, mounted, scale[:, at], firmness[:, at], softness[:, at])
+            if patch.contact.pieces:
+                per_area = filled_conductance(self.scene, patch.contact, state, coverage, materials)
+            else:
+                per_area = bare_conductance(self.scene, patch.contact, state)
+            total[:, patch.link] += per_area * patch.area  # a patch has each link once
+        return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
+
+    def coverage(
+        self,
+        coordinates: Floats,
+        shift: Floats,
+        scale: Floats,
+        firmness: Floats,
+        softness: Floats,
+        volume: Mapping[tuple[str, str], Floats],
+    ) -> dict[tuple[str, str], Floats]:
+        """Return the share of its area that each dispensed volume fills, by (joint, piece): (s, 1).
+
+        `shift` (s, n_point) is added to the gap at the sample points; `volume` holds factors (s,) on what was dispensed.
+        """
+        needed: dict[tuple[str, str], Floats] = {}
+        there: dict[tuple[str, str], float] = {}
+        for n, contact in enumerate(self.assembly.contacts):
+            at = next((k for k, piece in enumerate(contact.pieces) if piece.volume_mm3 is not None), None)
+            if at is None or contact.facing.joint is None:
+                continue
+            piece = contact.pieces[at]
+            part = contact.points
+            gap = self.assembly.free_gap[part] + coordinates @ self.assembly.jacobian[part].T + shift[:, part]
+            state = contact_state(contact, gap, scale[:, [n]], firmness[:, [n]], softness[:, [n]])
+            key = contact.facing.joint, piece.id
+            needed[key] = needed.get(key, 0.0) + state.piece_thickness[at] @ self.assembly.weight[part]
+            there[key] = piece.volume_mm3.value * 1e-9 if piece.volume_mm3 else 0.0
+        return {
+            key: np.minimum(1.0, there[key] * volume.get(key, 1.0) / np.maximum(need, 1e-18))[:, None]
+            for key, need in needed.items()
+        }
