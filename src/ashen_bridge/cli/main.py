@@ -30,6 +30,8 @@ def cli() -> None:
 @click.option("--point", help="Operating point by id; the first if not given.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of tables.")
 @click.option("--assumptions", is_flag=True, help="Add ± to the temperatures, and the numbers they stand on by weight.")
+@click.option("--chance", type=click.IntRange(100, 100_000), metavar="N", help="Draw N samples: ±, chance of each limit, why.")
+@click.option("--dominant", metavar="SENSOR", help="Rank layers by what they would gain this sensor if they were perfect.")
 @click.option("--transient", metavar="PATTERN", help='Print temperatures over time as CSV, for example for "step 60min".')
 @click.option("--ask", type=click.Choice(["fan", "power", "ambient"]), help="Say which value just keeps all limits.")
 @click.option("--margin", type=float, default=0.0, show_default=True, help="With --ask: kelvins to keep below the limits.")
@@ -39,6 +41,8 @@ def predict(
     point: str | None,
     as_json: bool,
     assumptions: bool,
+    chance: int | None,
+    dominant: str | None,
     transient: str | None,
     ask: Literal["fan", "power", "ambient"] | None,
     margin: float,
@@ -46,6 +50,9 @@ def predict(
     """Predict temperatures, bond lines, pressures and findings; or, for a load pattern, temperatures over time."""
     if transient is not None:
         _print_course(file, build, point, transient)
+        return
+    if dominant is not None:
+        _print_dominant(file, build, point, dominant, as_json)
         return
     if ask is not None:
         _print_answer(file, build, point, ask, margin, as_json)
@@ -62,8 +69,25 @@ def predict(
     if assumptions:
         where = assessment.report.build, assessment.report.point
         stands_on = [one for _, (_, one) in weigh(engine, project, *where, listed(project, *where))]
-    plain = as_json and json.dumps(as_plain(assessment, stands_on), ensure_ascii=False, indent=1)
-    click.echo(plain or as_text(project, assessment, stands_on))
+    drawn = None
+    if chance is not None:
+        from ashen_bridge.uncertainty.chance import chances
+        from ashen_bridge.uncertainty.sampling import Sampler
+
+        where = assessment.report.build, assessment.report.point
+        drawn = chances(Sampler(engine, project, *where, report=assessment.report).draw(chance))
+    plain = as_json and json.dumps(as_plain(assessment, stands_on, drawn), ensure_ascii=False, indent=1)
+    click.echo(plain or as_text(project, assessment, stands_on, drawn))
+
+
+def _print_dominant(file: str, build: str | None, point: str | None, sensor: str, as_json: bool) -> None:
+    from ashen_bridge.assess.dominant import dominant_layers
+    from ashen_bridge.cli.tables import layers_text
+    from ashen_bridge.predict.engine import Engine
+
+    found = dominant_layers(Engine(), open_anything(file).project, build, point, sensor)
+    plain = [{"layer": one.label, "kind": one.kind, "about": one.about, "gain_k": one.gain_k} for one in found]
+    click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else layers_text(found))
 
 
 def _print_answer(

@@ -11,6 +11,8 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly, ContactPatch
 from ashen_bridge.model.bodies import Plate, Side
 
+_SERIES_STEPS = 5  # of a secant that starts close: leaves less than the laws' tables do
+
 
 @dataclass(frozen=True)
 class ContactState:
@@ -94,12 +96,12 @@ def _in_series(
     softness: Floats | float,
     pressure: Floats,
 ) -> Floats:
-    """Return the pressure [Pa] with extra give in series: p = P(g + s·p), by halving an interval that holds it."""
-    low, high = np.zeros_like(pressure), np.maximum(pressure, 0.0)
-    # With less give than the law has, the pressure is above the stiff answer.
-    high = np.where(np.broadcast_to(softness, high.shape) < 0, 8 * high + 1.0, high)
-    for _ in range(30):
-        middle = (low + high) / 2
-        above = firmness * contact.law.pressure_at((mounted + softness * middle) / scale) > middle
-        low, high = np.where(above, middle, low), np.where(above, high, middle)
-    return np.asarray((low + high) / 2)
+    """Return the pressure [Pa] with extra give in series: p = P(g + s·p), by the secant through its last two trials."""
+    before, at = pressure, firmness * contact.law.pressure_at((mounted + softness * pressure) / scale)
+    miss_before = before - at
+    for _ in range(_SERIES_STEPS):
+        miss = at - firmness * contact.law.pressure_at((mounted + softness * at) / scale)
+        fall = miss - miss_before
+        step = np.where(np.abs(fall) > 1e-9, miss * (at - before) / np.where(np.abs(fall) > 1e-9, fall, 1.0), 0.0)
+        before, miss_before, at = at, miss, np.maximum(at - step, 0.0)
+    return np.asarray(at)

@@ -17,6 +17,7 @@ from ashen_bridge.predict.operating import come_about
 from ashen_bridge.predict.powers import powers_at, with_powers
 from ashen_bridge.predict.readings import SensorCells, sensor_cells
 from ashen_bridge.predict.rows import AtRest
+from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.conductances import FieldState, FilmCells
 from ashen_bridge.thermal.from_scene import COARSE, frame_of, heat_model
 from ashen_bridge.thermal.linearised import InsideNode, LinearSystem, linearised
@@ -97,7 +98,8 @@ class CoarseModel:
         """Return the system at another operating point, joints and properties as they are."""
         told = point.model_copy(update={"throttle_at_c": {}})
         actual = with_powers(told, powers_at(self._half.scene, told))
-        return self._linear(heat_model(self._half.scene, self._frame, actual, self._facings, self._inside), told)
+        model = heat_model(self._half.scene, self._frame, actual, self._facings, self._inside)
+        return self._linear(model, told, grid=self.system.grid)
 
     def of_device(self, resolved: ResolvedBuild) -> LinearSystem:
         """Return the system of a device with other numbers of the same shape, joints and place of everything as they are."""
@@ -117,15 +119,23 @@ class CoarseModel:
             volume = np.concatenate([slab.area * layer.thickness for layer in slab.slab.layers])
             temperature = self._temperature.copy()
             temperature[cells] += by
-            found.append((SensorCells(cells, volume / volume.sum()), self._linear(self._model, self._point, temperature)))
+            system = self._linear(self._model, self._point, temperature, self.system.grid)
+            found.append((SensorCells(cells, volume / volume.sum()), system))
         return found
 
-    def _linear(self, model: HeatModel, point: OperatingPoint, temperature: Floats | None = None) -> LinearSystem:
+    def _linear(
+        self,
+        model: HeatModel,
+        point: OperatingPoint,
+        temperature: Floats | None = None,
+        grid: ColumnGrid | None = None,
+    ) -> LinearSystem:
         node = None
         if self._inside is not None:
             vent = 1 / point.vent_k_w.value if point.inside == "vented" and point.vent_k_w else 0.0
             node = InsideNode(point.ambient_c.value + KELVIN, vent)
-        return linearised(model, self._temperature if temperature is None else temperature, self.reference, node)
+        at = self._temperature if temperature is None else temperature
+        return linearised(model, at, self.reference, node, grid)
 
     def read(self, basis: Floats, coefficients: Floats) -> Floats:
         """Return what every reading shows (s, n_reading) [°C] for fields given by coefficients (s, r) on a basis (n, r)."""

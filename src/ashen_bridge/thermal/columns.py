@@ -7,6 +7,7 @@ need no grid line: a cell is the part of the slab inside its column, with its ex
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -112,13 +113,19 @@ def make_grid(slabs: tuple[Slab, ...], lines: Lines) -> ColumnGrid:
 
 
 def _place(slab: Slab, lines: Lines, first: int) -> SlabCells:
-    areas = cell_areas(slab.region, lines)
+    return SlabCells(slab, first, *_columns(slab.region, lines))
+
+
+@lru_cache(maxsize=1024)
+def _columns(region: Region, lines: Lines) -> tuple[Ints, Floats, Floats, Floats]:
+    """Return which columns a region is in, numbered, its area in them and its extents; kept, so not to be written to."""
+    areas = cell_areas(region, lines)
     column_area = np.diff(lines.y)[:, None] * np.diff(lines.x)[None, :]
     there = areas > _SLIVER * column_area
     column = np.full(lines.shape, -1, dtype=np.intp)
     column[there] = np.arange(there.sum())
-    x0, y0, x1, y1 = cell_extents(slab.region, lines)
-    return SlabCells(slab, first, column, areas[there], (x1 - x0)[there], (y1 - y0)[there])
+    x0, y0, x1, y1 = cell_extents(region, lines)
+    return column, areas[there], (x1 - x0)[there], (y1 - y0)[there]
 
 
 def _inlay_share(cells: SlabCells, layer: Layer, lines: Lines) -> Floats:
@@ -142,21 +149,30 @@ def _crossing(region: Region, along: Floats, across: Floats, axis: int) -> Float
     return np.asarray(np.minimum(left, right))
 
 
-def _lateral(cells: SlabCells, lines: Lines) -> list[Edges]:
-    edges = []
-    for axis, size in ((0, cells.lx), (1, cells.ly)):
-        column = cells.column if axis == 0 else cells.column.T
+@lru_cache(maxsize=1024)
+def _neighbours(region: Region, lines: Lines) -> tuple[tuple[Ints, Ints, Floats, Floats], ...]:
+    """Return for both axes which columns are linked, a to b, and half their extents over the width of the link."""
+    column, _, lx, ly = _columns(region, lines)
+    found = []
+    for axis, size in ((0, lx), (1, ly)):
+        turned = column if axis == 0 else column.T
         along, across = (lines.y, lines.x) if axis == 0 else (lines.x, lines.y)
         if len(across) < 3:
             continue
-        width = _crossing(cells.slab.region, along, across, axis)
-        a, b = column[:, :-1], column[:, 1:]
+        width = _crossing(region, along, across, axis)
+        a, b = turned[:, :-1], turned[:, 1:]
         linked = (a >= 0) & (b >= 0) & (width > 1e-9)
         a, b, width = a[linked], b[linked], width[linked]
+        found.append((a, b, size[a] / 2 / width, size[b] / 2 / width))
+    return tuple(found)
+
+
+def _lateral(cells: SlabCells, lines: Lines) -> list[Edges]:
+    edges = []
+    for a, b, half_a, half_b in _neighbours(cells.slab.region, lines):
         for number, layer in enumerate(cells.slab.layers):
             start = cells.layer(number).start
-            section = width * layer.thickness
-            edges.append(_edges(a + start, b + start, size[a] / 2 / section, size[b] / 2 / section, lateral=True))
+            edges.append(_edges(a + start, b + start, half_a / layer.thickness, half_b / layer.thickness, lateral=True))
     return edges
 
 

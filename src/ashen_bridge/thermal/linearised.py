@@ -44,12 +44,19 @@ class LinearSystem:
         return len(self.diagonal)
 
 
-def linearised(model: HeatModel, temperature: Floats, reference: float, inside: InsideNode | None = None) -> LinearSystem:
+def linearised(
+    model: HeatModel,
+    temperature: Floats,
+    reference: float,
+    inside: InsideNode | None = None,
+    grid: ColumnGrid | None = None,
+) -> LinearSystem:
     """Return the linear system of a model whose properties are those at `temperature` [K]; rises count from `reference` [K].
 
-    Temperature-dependent power is in it to first order, so that its solution at those temperatures is exact.
+    `grid` is the model's own, if it is known. Temperature-dependent power is in it to first order, so that its solution at
+    those temperatures is exact.
     """
-    grid = make_grid(model.slabs, model.lines)
+    grid = grid or make_grid(model.slabs, model.lines)
     edges, contacts = all_edges(grid, model)
     films = tuple(film_cells(grid, film) for film in model.films if film.region)
     state = FieldState(grid, edges, films)

@@ -19,6 +19,7 @@ from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
 from ashen_bridge.thermal.steady import linear_system
 
 _ISOTHERMAL = 1e9  # [W/m²·K]: a face held at the temperature of its air
+_CLOSE = 2e-6  # relative miss of a resistance
 _RANGE = (math.log(1e-3), math.log(2e3))
 
 
@@ -53,22 +54,43 @@ def fit_package(shape: PackageShape, junction_to_case: float, junction_to_board:
     AssemblyError
         If no conductivity between 0.001 and 2000 W/m·K does.
     """
-    mould = _find(lambda k: _resistance(shape, k, 1.0, top=True), junction_to_case, "junction-to-case")
-    balls = _find(lambda k: _resistance(shape, mould, k, top=False), junction_to_board, "junction-to-board")
+    active = shape.active_width * shape.active_depth
+    near = (shape.cap / (active * junction_to_case), shape.balls / (active * junction_to_board))
+    mould = _find(lambda k: _resistance(shape, k, 1.0, top=True), junction_to_case, "junction-to-case", near[0])
+    balls = _find(lambda k: _resistance(shape, mould, k, top=False), junction_to_board, "junction-to-board", near[1])
     return PackageFit(mould, balls)
 
 
-def _find(resistance: Callable[[float], float], wanted: float, what: str) -> float:
+def _find(resistance: Callable[[float], float], wanted: float, what: str, guess: float) -> float:
     def miss(log_k: float) -> float:
         return math.log(resistance(math.exp(log_k)) / wanted)
 
     low, high = _RANGE
+    found = _secant(miss, math.log(guess), low, high)
+    if found is not None:
+        return math.exp(found)
     if miss(low) < 0 or miss(high) > 0:
         raise AssemblyError(
             f"A {what} resistance of {wanted:g} K/W cannot be had from a package of this size "
             f"({resistance(math.exp(high)):.2g} to {resistance(math.exp(low)):.2g} K/W can)."
         )
     return math.exp(float(brentq(miss, low, high, xtol=1e-5)))
+
+
+def _secant(miss: Callable[[float], float], start: float, low: float, high: float) -> float | None:
+    """Return where a function that falls about like −x vanishes; None if a secant does not get there between the bounds."""
+    before, at = start, start + miss(start)
+    miss_before = at - start
+    for _ in range(10):
+        if not low < at < high:
+            return None
+        now = miss(at)
+        if abs(now) < _CLOSE or abs(at - before) < 1e-5:
+            return at
+        if now == miss_before:
+            return None
+        before, at, miss_before = at, at - now * (at - before) / (now - miss_before), now
+    return None
 
 
 def _resistance(shape: PackageShape, mould: float, balls: float, *, top: bool) -> float:

@@ -188,12 +188,25 @@ class HeatChange:
     change: Change
     bend: float
     halves: Floats | None
+    bounds: tuple[float, float] = (-np.inf, np.inf)
 
     def acts(self, drawn: Floats) -> Floats:
-        """Return how strongly it acts where its number is drawn [standard uncertainties]."""
+        """Return how strongly it acts where its number is drawn [standard uncertainties].
+
+        Bounded, so that nothing conducts less than next to nothing.
+        """
         if abs(self.bend) < 1e-6:
-            return drawn
-        return np.asarray((1 / (1 + self.bend * drawn) - 1) / (1 / (1 + self.bend) - 1))
+            return np.clip(drawn, *self.bounds)
+        bent = (1 / np.maximum(1 + self.bend * drawn, 0.1) - 1) / (1 / (1 + self.bend) - 1)
+        return np.asarray(np.clip(bent, *self.bounds))
+
+
+def bounds_of(change: Change, conductance: Floats, diagonal: Floats) -> tuple[float, float]:
+    """Return between which amplitudes a change leaves every link and boundary term a tenth of itself [both over the base's]."""
+    on = np.flatnonzero((change.diagonal != 0) & (diagonal > 0))
+    relative = np.concatenate([change.conductance / conductance[change.links], change.diagonal[on] / diagonal[on]])
+    most, least = max(relative.max(initial=0.0), 0.0), min(relative.min(initial=0.0), 0.0)
+    return (-0.9 / most if most > 0 else -np.inf), (-0.9 / least if least < 0 else np.inf)
 
 
 def bend_of(up: Change, down: Change, step: float) -> float:

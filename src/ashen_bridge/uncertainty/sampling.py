@@ -33,6 +33,7 @@ from ashen_bridge.uncertainty.directions import (
     HeatChange,
     Moved,
     bend_of,
+    bounds_of,
     factors,
     is_mechanical,
     is_thermal,
@@ -46,9 +47,10 @@ from ashen_bridge.uncertainty.joint_links import JointLinks
 from ashen_bridge.uncertainty.layers import DrawnLayers
 from ashen_bridge.uncertainty.sink_products import sink_products
 
-TRAINING, SPREAD = 60, 1.3  # samples, and how much wider than life they are drawn
+TRAINING, SPREAD = 48, 1.3  # samples, and how much wider than life they are drawn
 _CHUNK = 500
 _WARMER, _FEEDBACK_PASSES = 10.0, 1  # [K] by which bodies are warmed to see what that changes
+_LEFT = 0.05
 _BENDING = ("_k_w", "mm2k_w", "exponent", "conductivity_w_mk")
 _SEED, _TRAINING_SEED = 20_260_401, 7_411
 
@@ -127,14 +129,16 @@ class Sampler:
         halves = sign * (before / after - 1)
         up = self._change_to(system)
         if sign < 0:
-            return HeatChange(scaled_change(up, -1.0), 0.0, halves)
+            down = scaled_change(up, -1.0)
+            return HeatChange(down, 0.0, halves, bounds_of(down, self._system.conductance, self._system.diagonal))
         bend = 0.0
         if number.field.endswith(_BENDING):
             # A resistance acts by its inverse, and part of it in series with others: a second point shows how much.
             lower = dict.fromkeys(number.paths, number.value - 0.5 * number.uncertainty)
             half = self._moved_system(number, paths.set_values(self.project, lower))
             bend = bend_of(up, self._change_to(half), 0.5) if half is not None else 0.0
-        return HeatChange(up, bend, halves if np.abs(halves).max(initial=0.0) > 1e-9 else None)
+        bounds = bounds_of(up, self._system.conductance, self._system.diagonal)
+        return HeatChange(up, bend, halves if np.abs(halves).max(initial=0.0) > 1e-9 else None, bounds)
 
     def _change_to(self, system: LinearSystem) -> Change:
         return _without(change_between(self._system, system), self.base.joints.links)
@@ -283,10 +287,17 @@ class Sampler:
             part = drawn[at : at + _CHUNK]
             links, kept = self._links(part)
             coefficients = self._solve(self._model, self._acts(part[kept]), links - now)
-            shown = self._coarse.read(self._model.basis, coefficients) - self._nominal
-            values.append(shown + part[kept] @ self._offsets)
+            values.append(self._refined(self._coarse.read(self._model.basis, coefficients)) + part[kept] @ self._offsets)
             fine.append(kept)
-        return self.nominal + np.concatenate(values), np.concatenate(fine)
+        return np.concatenate(values), np.concatenate(fine)
+
+    def _refined(self, coarse: Floats) -> Floats:
+        """Return temperatures of the coarse field [°C] brought to the refined one: rises over ambient in its proportion."""
+        ambient = self.report.ambient_c
+        rise = self._nominal - ambient
+        plain = np.abs(rise) < 1.0  # too little to make a proportion of
+        ratio = np.where(plain, 1.0, (self.nominal - ambient) / np.where(plain, 1.0, rise))
+        return np.asarray(self.nominal + ratio * (coarse - self._nominal))
 
     @property
     def nominal(self) -> Floats:
@@ -320,9 +331,11 @@ def _without(change: Change, links: np.ndarray) -> Change:
 
 
 def _applied(system: LinearSystem, changes: Sequence[Change], acts: Floats) -> tuple[Floats, Floats, Floats]:
+    # Several numbers may act on one link or film at once: together, too, they leave something of it.
     conductance, diagonal, right = system.conductance.copy(), system.diagonal.copy(), system.right.copy()
     for change, act in zip(changes, acts, strict=True):
         conductance[change.links] += act * change.conductance
         diagonal += act * change.diagonal
         right += act * change.right
-    return conductance, diagonal, right
+    conductance = np.maximum(conductance, _LEFT * system.conductance)
+    return conductance, np.where(system.diagonal > 0, np.maximum(diagonal, _LEFT * system.diagonal), diagonal), right
