@@ -9,12 +9,12 @@ import numpy as np
 import pytest
 
 from ashen_bridge.assess.assessment import assess
-from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
 from ashen_bridge.cli.main import main
 from ashen_bridge.cli.tables import as_plain, as_text
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
 from devices import Card, Part, project
 
 ENGINE = Engine()

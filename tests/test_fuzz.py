@@ -17,7 +17,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ashen_bridge.uncertainty.assumptions import assumptions
 from ashen_bridge.editing.fields import fields_of
 from ashen_bridge.editing.heights import rest_mm, top_mm
 from ashen_bridge.editing.targets import targets
@@ -31,6 +30,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
+from ashen_bridge.uncertainty.assumptions import assumptions
 from devices import FOUR, Card, project
 
 TIMES = int(os.environ.get("ASHEN_BRIDGE_FUZZ", "1"))

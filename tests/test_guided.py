@@ -8,7 +8,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ashen_bridge.uncertainty.assumptions import assumptions, weigh
 from ashen_bridge.editing.boxes import contains, meet
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
@@ -18,6 +17,7 @@ from ashen_bridge.guided.layout import lay_out
 from ashen_bridge.model import paths
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.uncertainty.assumptions import assumptions, weigh
 
 ENGINE = Engine()
 COUNT = st.integers(0, 8)

@@ -18,7 +18,7 @@ _M3H = 1 / 3600.0
 
 
 def nusselt_plate_fins_teertstra(velocity: float, array: FinArray, air: Air) -> float:
-    """Return Nu of isothermal channels on their width b, developing and developed flow blended.
+    """Return Nu of isothermal channels on their width b and inlet air, developing and developed flow blended.
 
     Nu = [(Re*·Pr/2)^−3 + (0.664·√Re*·Pr^⅓·√(1 + 3.65/√Re*))^−3]^(−⅓), Re* = (V·b/ν)·(b/L), V [m/s] between the fins.
     Source: P. Teertstra, M. M. Yovanovich, J. R. Culham, "Analytical forced convection modeling of plate fin heat sinks",
@@ -109,15 +109,13 @@ def operating_point(fans: Sequence[Fan], array: FinArray, air: Air, speed: float
 
 
 def resistance_plate_fins(array: FinArray, found: FanPointFound, air: Air) -> float:
-    """Return the resistance [K/W] from an isothermal base to inlet air: R = 1/(ṁc·(1 − e^(−NTU))), NTU = ηhA/(ṁc).
+    """Return the resistance [K/W] from an isothermal base to inlet air: 1/(η·h·A) over both walls of all channels.
 
-    The air's own rise is in it (Incropera & DeWitt, section 8.3, channel with constant wall temperature).
+    The Nusselt number of `nusselt_plate_fins_teertstra` is on inlet air, so the air's own rise is in it: for long fins its first
+    limit makes R = 1/(ṁ·c). The base between the fins is left out, which is on the safe side.
     """
     film = nusselt_plate_fins_teertstra(found.velocity, array, air) * air.conductivity / array.spacing
-    gaps = array.count - 1
-    walls = gaps * array.length * (2 * array.height * fin_efficiency(film, array) + array.spacing)
-    carried = air.density * found.flow * air.specific_heat
-    return 1 / (carried * -math.expm1(-film * walls / carried))
+    return 1 / (film * fin_efficiency(film, array) * 2 * (array.count - 1) * array.length * array.height)
 
 
 def check_array(array: FinArray, what: str) -> FinArray:
