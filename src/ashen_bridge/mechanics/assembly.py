@@ -177,7 +177,13 @@ def _stack(scene: Scene, facing: Facing, pieces: tuple[Piece, ...]) -> tuple[tup
     area, perimeter = _size(scene, facing)
     layers = tuple(_layer(scene, facing, piece, area, perimeter) for piece in pieces)
     fills = any(piece.thickness_mm is None for piece in pieces)
-    return layers, _stack_law(layers, max(_compliance(scene, facing), 1e-10) * area, fills)
+    return layers, _stack_law(layers, max(_compliance(scene, facing), 1e-10) * _loaded_area(facing), fills)
+
+
+def _loaded_area(facing: Facing) -> float:
+    """Return the area [m²] by which forces pass: that of the pieces between the faces, all of it where there are none."""
+    pieced = sum(patch.region.area for patch in facing.patches if patch.pieces)
+    return pieced or facing.area
 
 
 @lru_cache(maxsize=512)

@@ -46,14 +46,16 @@ class InsideAir:
     ambient: float
     vent: float
 
-    def between(self, films: Sequence[FilmCells], outward: Sequence[Floats], temperature: Floats) -> float:
-        """Return the temperature [K] at which it takes up what it gives off."""
-        heat, total = self.vent * self.ambient, self.vent
-        for film, g in zip(films, outward, strict=True):
-            if film.film.inside:
-                heat += float(g @ temperature[film.cells])
-                total += float(g.sum())
-        return heat / total if total > 0 else self.ambient
+    def surplus(self, films: Sequence[FilmCells], outward: Sequence[Floats], temperature: Floats, air: float) -> float:
+        """Return what it takes up from all faces more than venting takes away [W], if it were at `air` [K]."""
+        given = sum(
+            float(g @ (temperature[film.cells] - air)) for film, g in zip(films, outward, strict=True) if film.film.inside
+        )
+        return given - self.vent * (air - self.ambient)
+
+    def warmed(self, films: Sequence[FilmCells], air: float) -> tuple[FilmCells, ...]:
+        """Return the films with the inside air at `air` [K]."""
+        return tuple(replace(one, film=replace(one.film, air=air)) if one.film.inside else one for one in films)
 
 
 @dataclass(frozen=True)
@@ -129,6 +131,7 @@ class _Stepper:
         self._sources = Sources(steady.grid, model)
         self._preconditioner = Preconditioner()
         self._inside = inside
+        self._air = next((film.film.air for film in steady.films if film.film.inside), model.reference)
         self.power = float(self._sources.at(steady.temperature)[0].sum())
 
     def step(self, rise: Floats, seconds: float, factor: float) -> Floats:
@@ -136,14 +139,25 @@ class _Stepper:
         temperature = rise + self._model.reference
         surfaces = [temperature[film.cells] for film in self._state.films]
         outward = self._state.outward(temperature, surfaces)
-        if self._inside is not None:
-            air = self._inside.between(self._state.films, outward, temperature)
-            self._state.films = tuple(
-                replace(film, film=replace(film.film, air=air)) if film.film.inside else film for film in self._state.films
-            )
         stored = self._capacity / seconds
         made = factor * self._sources.at(temperature)[0]
         self.power = float(made.sum())
-        matrix, right = system(self._pattern, self._state, self._model, made, temperature, outward, stored)
-        found, _ = solve_linear(matrix, right + stored * rise, rise, self._preconditioner, _RESIDUAL)
-        return found
+
+        def solved() -> Floats:
+            matrix, right = system(self._pattern, self._state, self._model, made, temperature, outward, stored)
+            return solve_linear(matrix, right + stored * rise, rise, self._preconditioner, _RESIDUAL)[0]
+
+        inside = self._inside
+        if inside is None:
+            return solved()
+        # Within a step all is in proportion to the inside air's temperature, so two trials say where it comes to rest.
+        trials = []
+        for air in (self._air, self._air + 1.0):
+            self._state.films = inside.warmed(self._state.films, air)
+            found = solved()
+            trials.append((found, inside.surplus(self._state.films, outward, found + self._model.reference, air)))
+        (first, much), (second, less) = trials
+        share = much / (much - less)
+        self._air += share
+        self._state.films = inside.warmed(self._state.films, self._air)
+        return first + share * (second - first)
