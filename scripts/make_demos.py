@@ -7,14 +7,17 @@ from pathlib import Path
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.stored import pack
 from ashen_bridge.files.archive import save_project
+from beamformer import beamformer
+from buoy import buoy
 from correlator import correlator
 
 TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 
 
 def main() -> None:
-    project = correlator()
-    save_project(TARGET / "correlator.ashb", project, pack(assess(project)))
+    for name, make in (("correlator", correlator), ("beamformer", beamformer), ("buoy", buoy)):
+        project = make()
+        save_project(TARGET / f"{name}.ashb", project, pack(assess(project)))
 
 
 if __name__ == "__main__":

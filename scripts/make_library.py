@@ -63,7 +63,7 @@ def paste(id_: str, name: str, k: float, yield_kpa: float, filler_um: float) -> 
         "density_kg_m3": quantity(2600.0, 0.1, "assumed"),
         "specific_heat_j_kgk": quantity(900.0, 0.1, "assumed"),
         "contact_mm2k_w": quantity(1.5, 0.5, "assumed"),
-        "ageing_per_year": quantity(0.15, 0.6, "assumed"),
+        "ageing_per_year": quantity(0.3, 0.5, "assumed"),
         "flow": {
             "yield_stress_kpa": quantity(yield_kpa, 0.3, "assumed"),
             "filler_um": quantity(filler_um, 0.2, "assumed"),
@@ -161,7 +161,15 @@ MATERIALS = [
     pad("pad_firm", "Firm gap pad, highly filled", 10.0, FIRM, STEPS),
     paste("paste_general", "Paste, general purpose", 4.0, 0.08, 15.0),
     paste("paste_filled", "Paste, highly filled", 7.0, 0.16, 20.0),
-    layer("putty_soft", "Putty", "putty", 6.0, 8.0, ageing_per_year=quantity(0.05, 0.6, "assumed"), flow=flow(6.0, 80.0, bridges_mm=quantity(3.0, 0.1, "assumed"))),
+    layer(
+        "putty_soft",
+        "Putty",
+        "putty",
+        6.0,
+        8.0,
+        ageing_per_year=quantity(0.05, 0.6, "assumed"),
+        flow=flow(6.0, 80.0, bridges_mm=quantity(3.0, 0.1, "assumed")),
+    ),
     layer(
         "phase_change",
         "Phase-change sheet",

@@ -24,7 +24,8 @@ def uneven_bond_line(case: Case) -> Iterator[Finding]:
         code, shape = "curved_bond_line", f"uneven: {thin} at its thinnest, {thick} at its thickest"
         if max(bent, crowned) < across / 2:
             code, shape = "wedge", f"a wedge: {thin} on one side, {thick} on the other"
-            why = "the cooler sits tilted"
+            role = getattr(case.resolved.body(row.upper), "role", "cooler")
+            why = f"the {role} sits tilted"
             remedy = "Even out the pads on both sides of the die: the thick side has the pads that push hardest."
         elif bent >= crowned:
             why, remedy = "the board bends under it", "A brace behind the die, or less screw force."

@@ -13,6 +13,7 @@ from ashen_bridge.predict.report import JointRow
 
 BARELY = 0.05  # compression below which contact is by luck; common practice, no source
 TOO_MUCH = 0.40  # compression above which a pad is damaged and pushes hard; common practice, no source
+AT_LIMIT_K = 0.05  # a throttling part sits at its limit to within this
 HELD_OFF_K = 1.0  # kelvins on the die that make pads' push worth a word
 NOTHING = 0.05  # share of today's force that counts as nothing left
 FULL = 0.98
@@ -29,7 +30,7 @@ def findings(case: Case) -> tuple[Finding, ...]:
 
 def limit_exceeded(case: Case) -> Iterator[Finding]:
     """A sensor is predicted above its limit."""
-    over = [row for row in case.report.sensors if row.margin_k is not None and row.margin_k < 0]
+    over = [row for row in case.report.sensors if row.margin_k is not None and row.margin_k < -AT_LIMIT_K]
     for row in sorted(over, key=lambda row: row.margin_k or 0.0):
         assert row.limit_c is not None  # a margin comes with its limit
         assert row.margin_k is not None

@@ -82,6 +82,8 @@ def held_back_rows(found: Operating) -> tuple[HeldBackRow, ...]:
     """Return every component that makes less than it was told to, and why."""
     rows = []
     for name, told in found.told.items():
+        if name not in found.point.throttle_at_c and name not in found.point.power_limits_w:
+            continue  # what feeds others makes less when they do: that is not held back
         made = found.point.powers_w[name].value if name in found.point.powers_w else 0.0
         if told - made > 1e-3 * max(told, 1.0):
             reason = "throttled" if made < found.wanted.get(name, made) - 1e-6 else "limited"
