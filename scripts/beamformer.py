@@ -77,7 +77,7 @@ def bodies() -> tuple[object, ...]:
         ),
         attach=Attach(resistance_mm2k_w=q(12.0, 4.0, "assumed", "bumps with underfill")),
         pressure_max_kpa=sheet(700.0),
-        leakage=Leakage(share=q(0.12, 0.04), at_c=q(60.0), per_k=q(45.0, 10.0)),
+        leakage=Leakage(share=q(0.12, 0.02), at_c=q(60.0), per_k=q(45.0, 4.0)),
     )
     stages = tuple(
         Component(

@@ -63,8 +63,9 @@ def contact_state(
 ) -> ContactState:
     """Return the state of `contact` where its mounted gap is `mounted` [m], an array of any shape.
 
-    A paste takes whatever gap the other layers leave; a stack of pads that does not reach leaves air. A stack may be `scale`
-    times as thick and `firmness` times as firm as its law says, and its surroundings give `softness` [m/Pa] more.
+    A paste, or a solder or glue that holds on to both faces, takes whatever gap the other layers leave; a stack of pads that
+    does not reach leaves air. A stack may be `scale` times as thick and `firmness` times as firm as its law says, and its
+    surroundings give `softness` [m/Pa] more.
     """
     law = contact.law
     pressure = firmness * law.pressure_at(mounted / scale)
@@ -72,11 +73,14 @@ def contact_state(
         pressure = _in_series(contact, mounted, scale, firmness, softness, pressure)
     gap = np.maximum(mounted + (law.compliance + softness) * pressure, 0.0)
     thickness: list[Floats] = []
-    paste_at: int | None = None
+    paste_at = next((at for at, layer in enumerate(contact.layers) if getattr(layer, "bonds", False)), None)
+    bonded = paste_at
     solid: Floats | float = 0.0
     for at, (piece, layer) in enumerate(zip(contact.pieces, contact.layers, strict=True)):
         if piece.thickness_mm is None and paste_at is None:
             paste_at = at
+            thickness.append(gap)
+        elif at == bonded:
             thickness.append(gap)
         else:
             thickness.append(scale * layer(np.maximum(pressure / firmness, 1e-9)))

@@ -75,9 +75,13 @@ class MeltedSheet:
 
 @dataclass(frozen=True)
 class RigidLayer:
-    """A layer that keeps its thickness: solder, cured adhesive, a sheet that has not melted; liquid metal's faces at contact."""
+    """A layer that keeps its thickness: solder, cured adhesive, a sheet that has not melted; liquid metal's faces at contact.
+
+    One that `bonds` has flowed into the gap it found and holds on to both faces: no air comes in when they part by some µm.
+    """
 
     thickness: float
+    bonds: bool = False
 
     def __call__(self, pressure: Floats) -> Floats:
         """Return the thickness [m], whatever the pressure."""
@@ -120,4 +124,4 @@ def layer_law(
             firmness = shape_stiffening(material.compression, area, perimeter, thickness)
             return PadLayer(material.compression, thickness, firmness * relaxation(material.compression, age_days))
         case _:
-            return RigidLayer(thickness)
+            return RigidLayer(thickness, material.kind in (MaterialKind.SOLDER, MaterialKind.ADHESIVE))

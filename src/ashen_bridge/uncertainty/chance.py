@@ -47,7 +47,9 @@ class Chance:
 
 @dataclass(frozen=True)
 class Chances:
-    """All sensors, and the chance that all limits hold together. `count` samples were drawn, `failed` more found no rest."""
+    """All sensors, and the chance that all limits hold together. `count` samples were drawn, `failed` of them without a rest
+    or a steady state: those keep no limit.
+    """
 
     sensors: tuple[Chance, ...]
     all_within: float | None
@@ -64,13 +66,14 @@ def chances(samples: Samples, most_shares: int = 8) -> Chances:
     found = []
     holds = np.ones(len(samples.values_c), dtype=bool)
     weights = _regression(samples)
+    total = len(samples.values_c) + samples.failed  # what has no steady state keeps no limit
     for k, (sensor, name, limit) in enumerate(zip(samples.sensors, samples.names, samples.limits_c, strict=True)):
         values = samples.values_c[:, k]
         within = error = None
         if limit is not None:
             holds &= values <= limit
-            within = float((values <= limit).mean())
-            error = standard_error(within, len(values))
+            within = float((values <= limit).sum() / total)
+            error = standard_error(within, total)
         low, high = np.percentile(values, [2.5, 97.5])
         shares, rest = _shares(samples, weights[:, k], values, most_shares)
         found.append(
@@ -90,7 +93,7 @@ def chances(samples: Samples, most_shares: int = 8) -> Chances:
             )
         )
     limited = any(limit is not None for limit in samples.limits_c)
-    return Chances(tuple(found), float(holds.mean()) if limited else None, len(samples.values_c), samples.failed)
+    return Chances(tuple(found), float(holds.sum() / total) if limited else None, total, samples.failed)
 
 
 def standard_error(share: float, count: int) -> float:

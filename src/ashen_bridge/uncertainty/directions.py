@@ -25,7 +25,16 @@ from ashen_bridge.uncertainty.joint_links import JointLinks
 THERMAL = {
     *("conductivity_w_mk", "in_plane_conductivity_w_mk", "claim_factor", "contact_mm2k_w", "contact_reference_kpa"),
     *("contact_exponent", "ageing_per_year", "microhardness_gpa", "emissivity", "resistance_mm2k_w", "junction_to_case_k_w"),
-    *("junction_to_board_k_w", "active_thickness_mm", "ball_thickness_mm", "conductance_w_k", "share", "at_c", "per_k"),
+    *(
+        "junction_to_board_k_w",
+        "active_thickness_mm",
+        "ball_thickness_mm",
+        "conductance_w_k",
+        "share",
+        "fixed_w",
+        "at_c",
+        "per_k",
+    ),
 }
 """Fields that never move anything: besides them all of sinks, heat pipes and operating points."""
 BOTH = {"height_mm", "thickness_mm"}
@@ -216,6 +225,8 @@ def bend_of(up: Change, down: Change, step: float) -> float:
     a = np.concatenate([[rising[link] for link in both], up.diagonal, up.right])
     b = np.concatenate([[falling[link] for link in both], down.diagonal, down.right])
     ratio = -float(a @ b) / max(float(a @ a), 1e-30) / step
+    if ratio <= 0:
+        return 0.0
     # (1/(1 − ρs) − 1)/(1/(1 + ρ) − 1) = −s·(1 + ρ)/(1 − ρs)
     return float(np.clip((ratio - 1) / (1 + step * ratio), -0.2, 0.9))
 

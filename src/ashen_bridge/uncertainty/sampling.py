@@ -26,6 +26,7 @@ from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.linearised import LinearSystem
 from ashen_bridge.thermal.reduced import Change, ReducedModel, basis_of, change_between, scaled_change
 from ashen_bridge.thermal.solve_system import SystemSolver
+from ashen_bridge.thermal.steady import HOTTEST
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.directions import (
     Base,
@@ -49,6 +50,7 @@ from ashen_bridge.uncertainty.sink_products import sink_products
 
 TRAINING, SPREAD = 48, 1.3  # samples, and how much wider than life they are drawn
 _CHUNK = 500
+_COLDEST = -150.0  # [°C]
 _WARMER, _FEEDBACK_PASSES = 10.0, 1  # [K] by which bodies are warmed to see what that changes
 _LEFT = 0.05
 _BENDING = ("_k_w", "mm2k_w", "exponent", "conductivity_w_mk")
@@ -59,7 +61,8 @@ _SEED, _TRAINING_SEED = 20_260_401, 7_411
 class Samples:
     """Drawn temperatures. values_c : (s, n_sensor). drawn : (s, n_number) in standard uncertainties. limits_c : by sensor.
 
-    rank : fields in the reduced model. failed : samples that did not come to rest, which are left out.
+    rank : fields in the reduced model. failed : samples without a rest or a steady state, which are left out.
+    Powers are as told: what would throttle shows how hot it would get.
     """
 
     sensors: tuple[str, ...]
@@ -88,7 +91,7 @@ class Sampler:
     ) -> None:
         self.project, self._cancelled = project, cancelled
         build, point = project.build(build_id).id, project.point(point_id).id
-        self.report = report or engine.predict(project, build, point, fidelity="fine").report
+        self.report = _unthrottled(engine, project, build, point, report)
         half = engine.rest(project, build, None)
         self._coarse = CoarseModel(half, project.point(point))
         self._system = self._coarse.system
@@ -287,7 +290,11 @@ class Sampler:
             part = drawn[at : at + _CHUNK]
             links, kept = self._links(part)
             coefficients = self._solve(self._model, self._acts(part[kept]), links - now)
-            values.append(self._refined(self._coarse.read(self._model.basis, coefficients)) + part[kept] @ self._offsets)
+            shown = self._refined(self._coarse.read(self._model.basis, coefficients)) + part[kept] @ self._offsets
+            # Where leakage has run away the equations give nonsense: such a sample has no steady state.
+            steady = np.isfinite(shown).all(axis=1) & (shown.max(axis=1) < HOTTEST) & (shown.min(axis=1) > _COLDEST)
+            kept[kept] = steady
+            values.append(shown[steady])
             fine.append(kept)
         return np.concatenate(values), np.concatenate(fine)
 
@@ -322,6 +329,14 @@ class Sampler:
             self._model.rank,
             int((~fine).sum()),
         )
+
+
+def _unthrottled(engine: Engine, project: Project, build: str, point: str, report: Report | None) -> Report:
+    """Return the refined prediction without throttling: what is drawn shows how hot things would get."""
+    if report is not None and not any(row.reason == "throttled" for row in report.held_back):
+        return report
+    told = paths.set_values(project, {f"points.{point}.throttle_at_c": {}})
+    return engine.predict(told, build, point, fidelity="fine").report
 
 
 def _without(change: Change, links: np.ndarray) -> Change:
