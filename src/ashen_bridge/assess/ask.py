@@ -4,31 +4,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 from scipy.optimize import brentq
 
+from ashen_bridge.assess.result import Answer, What
 from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 
 Plain = dict[str, Any]
-What = Literal["fan", "power", "ambient"]
 _RANGE = {"fan": (10.0, 300.0), "power": (0.0, 10.0), "ambient": (-60.0, 120.0)}
 _AIR = ("ambient_c", "inlet_c", "front_air_c", "rear_air_c")
 _CLOSE = {"fan": 0.05, "power": 5e-4, "ambient": 0.02}
-
-
-@dataclass(frozen=True)
-class Answer:
-    """What was asked, its value (fan [% of rated], power [times the present], ambient [°C]), what decides, and a sentence."""
-
-    what: What
-    value: float
-    decided_by: str
-    text: str
 
 
 def ask(project: Project, build_id: str | None, point_id: str | None, what: What, margin_k: float, engine: Engine) -> Answer:

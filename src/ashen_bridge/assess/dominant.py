@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator
 
+from ashen_bridge.assess.result import LayerGain
 from ashen_bridge.model.bodies import Component, Plate, Substrate
-from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
+from ashen_bridge.model.errors import AshenError, AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import ResolvedBuild, resolve
 from ashen_bridge.predict.engine import Engine
@@ -15,45 +15,36 @@ from ashen_bridge.predict.report import Report
 ROLES = {"die": "dies", "memory": "memory packages", "regulator": "regulators", "inductor": "inductors", "other": "other parts"}
 
 
-@dataclass(frozen=True)
-class LayerGain:
-    """One layer or way: what to call it, its kind, ids it is about, and by how much the sensor falls if it is perfect [K]."""
-
-    label: str
-    kind: str
-    about: tuple[str, ...]
-    gain_k: float
-
-
 def dominant_layers(
-    engine: Engine,
-    project: Project,
-    build_id: str | None,
-    point_id: str | None,
-    sensor_id: str,
-    *,
-    cancelled: Callable[[], bool] = lambda: False,
+    engine: Engine, project: Project, build_id: str | None, point_id: str | None, sensor_id: str
 ) -> tuple[LayerGain, ...]:
     """Return layers and ways ranked by kelvin for one sensor, the greatest gain first.
 
     The forces stay as they are: only the heat's side of a layer is made perfect. Raises `AssemblyError` for a sensor that is not
     there.
     """
+    *_, (_, found) = rank_layers(engine, project, build_id, point_id, sensor_id)
+    return found
+
+
+def rank_layers(
+    engine: Engine, project: Project, build_id: str | None, point_id: str | None, sensor_id: str
+) -> Iterator[tuple[float, tuple[LayerGain, ...]]]:
+    """Yield (progress, what is ranked so far); see `dominant_layers`."""
     base = engine.predict(project, build_id, point_id, fidelity="coarse").report
     before = {row.id: row.value_c for row in base.sensors}
     if sensor_id not in before:
         raise AssemblyError(f"There is no sensor '{sensor_id}' in this build; there are: {', '.join(before)}.")
-    found = []
-    for label, kind, about, names in _ways(project, resolve(project, base.build), base):
-        if cancelled():
-            raise Cancelled
+    found: list[LayerGain] = []
+    ways = list(_ways(project, resolve(project, base.build), base))
+    for n, (label, kind, about, names) in enumerate(ways):
         try:
             rows = engine.perfect(project, base.build, base.point, names)
         except AshenError:
             continue  # perfect ends can make what lies between them ill-posed; such a layer is not the one that limits
         after = {row.id: row.value_c for row in rows}
         found.append(LayerGain(label, kind, about, before[sensor_id] - after[sensor_id]))
-    return tuple(sorted(found, key=lambda one: -one.gain_k))
+        yield (n + 1) / len(ways), tuple(sorted(found, key=lambda one: -one.gain_k))
 
 
 def _ways(project: Project, resolved: ResolvedBuild, report: Report) -> Iterator[tuple[str, str, tuple[str, ...], list[str]]]:

@@ -38,6 +38,7 @@ def pack(assessment: Assessment) -> dict[str, bytes]:
         arrays[f"pressure_{number}"] = joint.pressure_kpa.astype(np.float32)
     arrays["bow"] = maps.bow_um.astype(np.float32)
     arrays.update({f"storey_{name}": picture.astype(np.float32) for name, picture in maps.storeys.items()})
+    arrays.update({f"flux_{name}": picture.astype(np.float32) for name, picture in maps.flux.items()})
     buffer = io.BytesIO()
     np.savez_compressed(buffer, **arrays)  # type: ignore[arg-type]
     return {REPORT: json.dumps(text, allow_nan=False).encode(), MAPS: buffer.getvalue()}
@@ -53,7 +54,8 @@ def unpack(files: dict[str, bytes]) -> Assessment:
                 for n, meta in enumerate(text["joint_maps"])
             )
             storeys = {name.removeprefix("storey_"): arrays[name] for name in arrays.files if name.startswith("storey_")}
-            maps = Maps(joints, arrays["x_mm"], arrays["y_mm"], storeys, arrays["bow"])
+            flux = {name.removeprefix("flux_"): arrays[name] for name in arrays.files if name.startswith("flux_")}
+            maps = Maps(joints, arrays["x_mm"], arrays["y_mm"], storeys, flux, arrays["bow"])
         report = Report.model_validate(text["report"])
         found = TypeAdapter(tuple[Finding, ...]).validate_python(text["findings"])
         poses = tuple(Pose(**pose) for pose in text["poses"])

@@ -102,8 +102,9 @@ def _print_answer(
 
 
 def _print_course(file: str, build: str | None, point: str | None, pattern: str) -> None:
+    from ashen_bridge.predict.course import as_csv
     from ashen_bridge.predict.engine import Engine
-    from ashen_bridge.predict.transient import as_csv, read_pattern
+    from ashen_bridge.predict.transient import read_pattern
 
     wanted = read_pattern(pattern)
     found = Engine().transient(open_anything(file).project, build, point, wanted)

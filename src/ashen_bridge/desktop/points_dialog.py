@@ -18,6 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ashen_bridge.assess import errands
+from ashen_bridge.assess.result import Answer, What
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.inspector import FieldForm
 from ashen_bridge.desktop.widgets.asking import Asker
@@ -38,6 +40,7 @@ class PointsDialog(WorkDialog):
         self.session, self.asker = session, asker
         self._shape: tuple[object, ...] = ()
         self._base: dict[str, float] = {}
+        self._margin_k = 5.0
         self.which = QComboBox()
         self.which.setAccessibleName("Operating point")
         self.which.activated.connect(lambda at: session.look(point=self.which.itemData(at)))
@@ -100,6 +103,54 @@ class PointsDialog(WorkDialog):
         for layout in (head, load):
             column.addLayout(layout)
         column.addLayout(row, 1)
+        column.addLayout(self._asking())
+
+    def _asking(self) -> QVBoxLayout:
+        """Ask instead of tell: the value that just keeps all limits by a margin."""
+        line = QHBoxLayout()
+        self.margin = NumberField("K", lambda value: self._keep_margin(value), name="Margin to keep", low=0.0, high=100.0)
+        self.margin.show_value(5.0)
+        label = QLabel("To keep a margin of [K]")
+        label.setBuddy(self.margin)
+        line.addWidget(label)
+        line.addWidget(self.margin)
+        self.asks: dict[str, QPushButton] = {}
+        questions: tuple[tuple[What, str], ...] = (
+            ("fan", "Which fan speed?"),
+            ("power", "How much power?"),
+            ("ambient", "How warm a room?"),
+        )
+        for what, words in questions:
+            button = QPushButton(words)
+            button.clicked.connect(partial(self._ask, what))
+            line.addWidget(button)
+            self.asks[what] = button
+        self.answer = QLabel("Everything else stays as it is; the sensor with the least margin decides.")
+        self.answer.setWordWrap(True)
+        line.addStretch(1)
+        both = QVBoxLayout()
+        both.addLayout(line)
+        both.addWidget(self.answer)
+        return both
+
+    def _keep_margin(self, value: float | None) -> str:
+        if value is None:
+            return "A margin is needed here."
+        self._margin_k = value
+        return ""
+
+    def _ask(self, what: What, _: bool = False) -> None:
+        session = self.session
+        self.answer.setText("Working it out…")
+        asked = (session.project, session.view.build, session.view.point, what, self._margin_k)
+        session.tasks.start("Asking", errands.answer, *asked, step=self._answered, done=self._not_answered)
+
+    def _answered(self, found: Answer) -> None:
+        self.answer.setText(found.text)
+
+    def _not_answered(self, problem: str) -> None:
+        if problem:
+            self.answer.setText(problem)
 
     # ---- what is shown
 

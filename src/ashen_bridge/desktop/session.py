@@ -29,11 +29,12 @@ from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.fingerprint import input_hash
+from ashen_bridge.uncertainty.outcome import Chances
 
 State = Literal["absent", "stale", "provisional", "current", "refused"]
-Overlay = Literal["margins", "bond line", "pressure", "temperature", "bow"]
-Page = Literal["joint", "part", "assumptions"]
-OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature", "bow")
+Overlay = Literal["margins", "bond line", "pressure", "temperature", "bow", "flux"]
+Page = Literal["joint", "part", "assumptions", "chance"]
+OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature", "bow", "flux")
 
 
 @dataclass(frozen=True)
@@ -54,6 +55,7 @@ class View:
     chosen: tuple[str, ...] = ()
     tool: str = "choose"
     page: Page = "joint"
+    lower: Literal["cut", "time"] = "cut"
 
 
 class Session(QObject):
@@ -66,6 +68,7 @@ class Session(QObject):
     busy_changed = pyqtSignal(bool)
     refused = pyqtSignal(str)
     document_replaced = pyqtSignal()
+    chance_changed = pyqtSignal()
 
     def __init__(self, document: Document, extras: dict[str, bytes], runner: JobRunner, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -77,6 +80,7 @@ class Session(QObject):
         self._strips: OrderedDict[tuple[str, tuple[str, ...]], dict[float, StripCell]] = OrderedDict()
         self._strip_for: tuple[str, tuple[str, ...]] | None = None
         self._number = self._strip_number = 0
+        self._chances: OrderedDict[str, Chances] = OrderedDict()
         self._scene_of: tuple[Project, str, Scene | None] | None = None
         self._targets_of: tuple[Project, str, tuple[Target, ...]] | None = None
         self.assessment: Assessment | None = None
@@ -268,6 +272,18 @@ class Session(QObject):
     def strip(self) -> dict[float, StripCell]:
         """The cells of the present strip that are ready."""
         return self._strips.get(self._strip_for, {}) if self._strip_for else {}
+
+    @property
+    def chances(self) -> Chances | None:
+        """What was drawn for exactly what is shown now; None until it has been."""
+        return self._chances.get(self.assessment.report.input_hash) if self.assessment and self.state == "current" else None
+
+    def keep_chances(self, key: str, found: Chances) -> None:
+        """Keep what was drawn for a prediction."""
+        self._chances[key] = found
+        while len(self._chances) > 24:
+            self._chances.popitem(last=False)
+        self.chance_changed.emit()
 
     def _take(self, result: Result) -> None:
         if result.stage == "strip":

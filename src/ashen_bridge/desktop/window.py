@@ -30,7 +30,6 @@ from ashen_bridge.desktop.widgets.rail import Rail
 from ashen_bridge.desktop.widgets.status import WorkStatus
 from ashen_bridge.desktop.widgets.undo_list import UndoList
 from ashen_bridge.desktop.widgets.verdict import VerdictStrip
-from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.project import Project
 
@@ -133,7 +132,9 @@ class MainWindow(QMainWindow):
             "new_empty": self.new_empty,
             "open": self._open,
             "open_window": self._open_window,
-            "open_demo": lambda: bench.open("demo:correlator", open_anything("demo:correlator")),
+            "open_demo": partial(self.open_beside, "demo:correlator"),
+            "open_beamformer": partial(self.open_beside, "demo:beamformer"),
+            "open_buoy": partial(self.open_beside, "demo:buoy"),
             "save": files.save,
             "save_as": files.save_as,
             "reload": files.reload,
@@ -147,6 +148,8 @@ class MainWindow(QMainWindow):
             "materials": self.show_materials,
             "points": self.show_points,
             "assumptions": self.show_assumptions,
+            "chance": self.show_chance,
+            "time": lambda: session.look(lower="cut" if session.view.lower == "time" else "time"),
             "thicker": lambda: self._step(1),
             "thinner": lambda: self._step(-1),
             "group": lambda: session.look(whole_group=not session.view.whole_group),
@@ -191,6 +194,10 @@ class MainWindow(QMainWindow):
     def show_assumptions(self) -> None:
         """Show what the numbers stand on."""
         self.session.look(page="joint" if self.session.view.page == "assumptions" else "assumptions")
+
+    def show_chance(self) -> None:
+        """Show the chances of the limits."""
+        self.session.look(page="joint" if self.session.view.page == "chance" else "chance")
 
     def show_materials(self) -> None:
         """Open the materials of the project."""

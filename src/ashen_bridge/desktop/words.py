@@ -46,4 +46,6 @@ def measured(value: float, uncertainty: float, unit: str = "") -> str:
 
 def margin(kelvin: float) -> str:
     """Return a margin in words."""
+    if abs(kelvin) < 0.05:
+        return "just at its limit"
     return f"{number(kelvin, 0)} K to spare" if kelvin >= 0 else f"{number(-kelvin, 0)} K over"

@@ -29,6 +29,11 @@ UNITS = {
     "_mm2": "mm²",
     "_kpa": "kPa",
     "_gpa": "GPa",
+    "_db": "dB",
+    "_m3_h": "m³/h",
+    "_nm": "N·m",
+    "_l_min": "l/min",
+    "_days": "days",
     "_percent": "%",
     "_per_cm2": "per cm²",
     "_mm": "mm",
@@ -82,6 +87,29 @@ LABELS = {
     "spot_w_mm": "Spot, width",
     "spot_h_mm": "Spot, height",
     "kind": "Kind",
+    "convection": "Bare faces lose heat by",
+    "inside": "Air inside the case is",
+    "vent_k_w": "Air rise per watt, vented",
+    "room_noise_db": "Noise of the room",
+    "give_um_n": "Bulges by",
+    "closing_force_n": "Held shut with",
+    "at_c": "Stated at",
+    "per_k": "Grows e-fold in",
+    "share": "Share",
+    "fixed_w": "Without load",
+    "claim_factor": "A mere claim counts",
+    "contact_reference_kpa": "Contact resistance at",
+    "contact_exponent": "Falls with pressure to the power",
+    "ageing_per_year": "Resistance grows per year by",
+    "microhardness_gpa": "Microhardness",
+    "relaxed_share": "Pressure left after a day",
+    "pitch_mm": "Thread pitch",
+    "diameter_mm": "Thread diameter",
+    "nut_factor": "Nut factor",
+    "count": "Number of fins",
+    "runs": "Fins run along",
+    "block_k_w": "Block to coolant",
+    "radiator_k_w": "Radiator to air",
     "power_w": "Power",
     "fan_percent": "Fan speed",
 }
@@ -97,9 +125,18 @@ SECTIONS = {
     "spot": "Spot",
     "compression": "Compression curve",
     "flow": "Flow",
+    "leakage": "Leakage",
+    "loss": "Loss for feeding others",
+    "arm": "Spring arm",
 }
+SINK_KINDS = (
+    ("rated", "Rated, by its data sheet"),
+    ("fins", "Plate fins under a fan"),
+    ("natural", "Rising air"),
+    ("liquid", "Liquid loop"),
+)
 _SKIPPED = {
-    *("id", "type", "landings", "power_map", "removed", "added", "points", "sources"),
+    *("id", "type", "landings", "power_map", "removed", "added", "points", "sources", "fans", "heat_pipes", "connectors", "of"),
     *("joins", "lower", "upper", "pieces"),
 }
 Kind = Literal["quantity", "number", "text", "choice", "flag", "numbers", "absent"]
@@ -179,6 +216,8 @@ def _walk(project: Project, node: BaseModel, path: str, section: str) -> Iterato
                     heading = ("Hole" if name == "holes" else "Outline") + (f" {n + 1}" if len(value) > 1 else "")
                     yield from _walk(project, one, f"{where}.{n}", heading)
             continue
+        if name == "sink" and value is not None:
+            yield Field(f"{where}.type", "Kind", "", "choice", value.type, SECTIONS[name], SINK_KINDS)
         if isinstance(value, BaseModel) and not isinstance(value, Quantity):
             yield from _walk(project, value, where, SECTIONS.get(name, label_of(name)))
             continue

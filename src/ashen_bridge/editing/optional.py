@@ -43,6 +43,59 @@ def _compression(_: Plain) -> Any:
     }
 
 
+def _number(value: float, spread: float) -> Plain:
+    return {"value": value, "uncertainty": spread, "origin": "assumed"}
+
+
+_SINKS: dict[str, Plain] = {
+    "fins": {
+        "count": 20,
+        "fin_thickness_mm": _number(0.5, 0.1),
+        "fin_height_mm": _number(30.0, 2.0),
+        "fans": [
+            {
+                "id": "fan",
+                "noise_db": _number(35.0, 3.0),
+                "curve": [{"flow_m3_h": 0.0, "pressure_pa": 40.0}, {"flow_m3_h": 60.0, "pressure_pa": 0.0}],
+            }
+        ],
+    },
+    "natural": {},
+    "liquid": {
+        "block_k_w": _number(0.06, 0.02),
+        "radiator_k_w": _number(0.12, 0.04),
+        "flow_l_min": _number(1.0, 0.3),
+        "rated_flow_l_min": _number(1.0, 0.0),
+    },
+}
+
+
+def change_sink(path: str, kind: str) -> Edit:
+    """Make the sink at a path one of another kind, every number of it assumed; where it stands and what it stores stay."""
+
+    def change(data: Plain) -> None:
+        owner = descend(data, path.rsplit(".", 1)[0])
+        old = owner["sink"]
+        kept = {name: old[name] for name in ("heat_capacity_j_k", "footprint")}
+        if kind != "natural" and old["fans"]:
+            kept["fans"] = old["fans"]
+        owner["sink"] = {**(_sink({}) if kind == "rated" else _SINKS[kind]), **kept, "type": kind}
+
+    return edit_project("Kind of heatsink", change)
+
+
+def _leakage(_: Plain) -> Any:
+    return {"share": _number(0.1, 0.05), "at_c": _number(60.0, 0.0)}
+
+
+def _loss(owner: Plain) -> Any:
+    raise ProjectError(f"What '{owner.get('id')}' feeds has to be named: set {owner.get('id')}.loss by its path.")
+
+
+def _arm(_: Plain) -> Any:
+    return {"length_mm": _number(20.0, 1.0), "width_mm": _number(6.0, 0.3), "thickness_mm": _number(0.6, 0.05)}
+
+
 _PARTS = {
     "spring": _spring,
     "sink": _sink,
@@ -50,6 +103,9 @@ _PARTS = {
     "spot": _spot,
     "flow": _flow,
     "compression": _compression,
+    "leakage": _leakage,
+    "loss": _loss,
+    "arm": _arm,
 }
 
 
@@ -61,7 +117,7 @@ def put_part(path: str) -> Edit:
         owner = descend(data, path.rsplit(".", 1)[0])
         carrier = descend(data, path.rsplit(".", 2)[0]) if path.endswith(".sink.footprint") else owner
         owner[name] = _PARTS[name](carrier)
-        if name == "spring":
+        if name in ("spring", "arm"):
             owner["rate_n_mm"] = None  # a spring that is measured says its rate itself
 
     return edit_project(f"Add {name}", change)

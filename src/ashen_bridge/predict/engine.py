@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -18,6 +18,7 @@ from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import Cancelled
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
+from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.fingerprint import resolved_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
 from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
@@ -25,7 +26,7 @@ from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.predict.rows import AtRest, prediction_of, sensor_rows
-from ashen_bridge.predict.transient import Course, Pattern, course
+from ashen_bridge.predict.transient import Pattern, course
 from ashen_bridge.thermal.from_scene import COARSE, FINE, Frame, Resolution, frame_of, heat_model
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.perfect import perfected
@@ -117,9 +118,22 @@ class Engine:
         pattern: Pattern,
         *,
         fidelity: Fidelity = "coarse",
-        cancelled: Callable[[], bool] = lambda: False,
     ) -> Course:
         """Return what the sensors show over time for a load pattern. Raises `AshenError` for what cannot be computed."""
+        *_, (_, found) = self.over_time(project, build_id, point_id, pattern, fidelity=fidelity)
+        assert found is not None  # the last one always is
+        return found
+
+    def over_time(
+        self,
+        project: Project,
+        build_id: str | None,
+        point_id: str | None,
+        pattern: Pattern,
+        *,
+        fidelity: Fidelity = "coarse",
+    ) -> Iterator[tuple[float, Course | None]]:
+        """Yield (progress, None) and at the end (1, course); see `transient`."""
         point = project.point(point_id)
         half = self.rest(project, build_id, point)
         frame = frame_of(half.scene, _RESOLUTION[fidelity])
@@ -128,7 +142,7 @@ class Engine:
         def model(actual: OperatingPoint, inside: float | None) -> HeatModel:
             return heat_model(half.scene, frame, actual, conductance, inside)
 
-        return course(half.scene, point, model, frame, pattern, cancelled=cancelled)
+        yield from course(half.scene, point, model, frame, pattern)
 
     def mechanics(self, project: Project, build_id: str | None = None) -> tuple[tuple[JointMechanics, ...], float]:
         """Return the mechanical figures of all joints and the total fastener force [N], without a temperature field."""

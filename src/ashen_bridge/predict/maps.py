@@ -30,6 +30,7 @@ class Maps:
 
     x_mm, y_mm : grid lines. storeys : temperature [°C] (ny, nx) by storey: `front` and `rear` show the board with everything
     that stands on it (heat-making layers), every plate shows the layer next to the board. NaN where nothing is.
+    flux : heat from what stands on a side into the plates over it [W/mm²] (ny, nx), by side; NaN where no plate faces it.
     bow_um : how far the board is bent towards the front [µm] in the middle of every grid column, empty if it does not bend.
     """
 
@@ -37,6 +38,7 @@ class Maps:
     x_mm: npt.NDArray[np.float64] = field(default_factory=lambda: np.empty(0))
     y_mm: npt.NDArray[np.float64] = field(default_factory=lambda: np.empty(0))
     storeys: dict[str, Picture] = field(default_factory=dict)
+    flux: dict[str, Picture] = field(default_factory=dict)
     bow_um: Picture = field(default_factory=lambda: np.empty((0, 0), dtype=np.float32))
 
     def bow(self, x: npt.NDArray[np.float64], y: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

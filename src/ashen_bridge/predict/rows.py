@@ -96,6 +96,7 @@ def prediction_of(
         field_.grid.lines.x * 1e3,
         field_.grid.lines.y * 1e3,
         _storeys(scene, field_, active),
+        _flux(scene, field_),
         bow_map(assembly, coordinates, field_.grid.lines.x, field_.grid.lines.y),
     )
     return Prediction(report, maps, poses(assembly, coordinates))
@@ -212,6 +213,29 @@ def _plate_rows(half: AtRest, field_: HeatField) -> tuple[PlateRow, ...]:
             )
         )
     return tuple(rows)
+
+
+def _flux(scene: Scene, field_: HeatField) -> dict[str, np.ndarray]:
+    """Return the heat that passes from each side into the plates over it [W/mm²], column by column."""
+    shape = field_.grid.lines.shape
+    power = {side.value: np.zeros(shape) for side in Side}
+    area = {side.value: np.zeros(shape) for side in Side}
+    plates = {name for name, body in scene.bodies.items() if isinstance(body.model, Plate)}
+    for contact in field_.contacts:
+        lower, upper = contact.contact.slabs
+        if not contact.contact.name.startswith("facing:") or lower in plates or not len(contact.area):
+            continue
+        side = scene.bodies[upper].model.side.value  # type: ignore[union-attr]
+        part = contact.edges
+        flow = field_.conductance[part] * (field_.temperature[field_.edges.i[part]] - field_.temperature[field_.edges.j[part]])
+        np.add.at(power[side].ravel(), contact.columns, flow)
+        np.add.at(area[side].ravel(), contact.columns, contact.area)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return {
+            side: np.where(area[side] > 0, power[side] / (area[side] * 1e6), np.nan).astype(np.float32)
+            for side in power
+            if area[side].any()
+        }
 
 
 def _storeys(scene: Scene, field_: HeatField, active: dict[str, tuple[int, ...]]) -> dict[str, np.ndarray]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -13,8 +13,11 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.model.device import Sensor
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.quantity import q
+from ashen_bridge.predict.course import SOAKED_K, Course
+from ashen_bridge.predict.ledger import skin
 from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.readings import read_sensor
 from ashen_bridge.thermal.parts import HeatModel
@@ -25,7 +28,6 @@ from ashen_bridge.thermal.transient import InsideAir, Stage, march
 if TYPE_CHECKING:
     from ashen_bridge.thermal.from_scene import Frame
 
-SOAKED_K = 1.0
 _ACCURACY = Accuracy(residual=1e-6, settled=1e-2, energy=1e-4)
 _MOST_S = 7 * 86400.0
 _UNITS = {"s": 1.0, "sec": 1.0, "min": 60.0, "h": 3600.0}
@@ -90,33 +92,14 @@ def _seconds(number: str, unit: str) -> float:
     return float(number) * _UNITS[unit]
 
 
-@dataclass(frozen=True)
-class Course:
-    """Sensors over time.
-
-    time_s : (n,). sensors : names. values_c : (n, n_sensor). power_w : (n,) made at each time. steady_c : what each sensor
-    would come to under full power. soak_s : time after which each stays within 1 K of what it is heading for (infinite if not
-    by the end); None unless the load is constant.
-    """
-
-    time_s: Floats
-    sensors: tuple[str, ...]
-    values_c: Floats
-    power_w: Floats
-    steady_c: Floats
-    soak_s: tuple[float, ...] | None
-
-
 def course(
     scene: Scene,
     point: OperatingPoint,
     model_of: Callable[[OperatingPoint, float | None], HeatModel],
     frame: Frame,
     pattern: Pattern,
-    *,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Course:
-    """Return the course of all sensors of a scene for a load pattern.
+) -> Iterator[tuple[float, Course | None]]:
+    """Yield (progress, None) while the course of all sensors for a load pattern is worked out, and (1, course) at the end.
 
     `model_of` gives the heat model of an operating point with its powers and inside air. Mass of pads and pastes is left out: it
     is small beside that of plates and parts. A sink's fins are lumped on its base. Powers are made as told: a component that
@@ -130,7 +113,7 @@ def course(
         scaled = {name: q(power.value * factor) for name, power in told.powers_w.items()}
 
         def solve(actual: OperatingPoint, inside: float | None) -> HeatField:
-            return solver.solve(model_of(actual, inside), _ACCURACY, cancelled=cancelled)
+            return solver.solve(model_of(actual, inside), _ACCURACY)
 
         return come_about(scene, told.model_copy(update={"powers_w": scaled}), active, solve)
 
@@ -146,20 +129,26 @@ def course(
         pattern.stages,
         extra_capacity=_fins(scene, steady),
         inside=_inside_air(point),
-        cancelled=cancelled,
     ):
+        yield 0.98 * moment.time / pattern.seconds, None
         seen = replace(steady, temperature=moment.temperature)
         times.append(moment.time)
         powers.append(moment.power)
-        rows.append([read_sensor(seen, sensor, active) for sensor in sensors])
-    values = np.array(rows).reshape(len(times), len(sensors))
-    final = np.array([read_sensor(steady, sensor, active) for sensor in sensors])
+        rows.append(_shown(scene, seen, sensors, active))
+    names = (*(one.label for one in sensors), *(f"Skin of {row.name}" for row in skin(scene, steady)))
+    values = np.array(rows).reshape(len(times), len(names))
+    final = np.array(_shown(scene, steady, sensors, active))
     soak = None
     if len(pattern.stages) == 1:
         # What a constant load comes to in the end: full power, or none.
         end = settled(pattern.stages[0].factor).field
-        soak = _soak(np.array(times), values, np.array([read_sensor(end, sensor, active) for sensor in sensors]))
-    return Course(np.array(times), tuple(s.label for s in sensors), values, np.array(powers), final, soak)
+        soak = _soak(np.array(times), values, np.array(_shown(scene, end, sensors, active)))
+    yield 1.0, Course(np.array(times), names, values, np.array(powers), final, soak)
+
+
+def _shown(scene: Scene, field: HeatField, sensors: list[Sensor], active: dict[str, tuple[int, ...]]) -> list[float]:
+    """Return what sensors show, and skins that can be touched [°C]."""
+    return [*(read_sensor(field, one, active) for one in sensors), *(row.t_max_c for row in skin(scene, field))]
 
 
 def _inside_air(point: OperatingPoint) -> InsideAir | None:
@@ -194,16 +183,3 @@ def _soak(times: Floats, values: Floats, heading: Floats) -> tuple[float, ...]:
             share = (away[a] - SOAKED_K) / max(away[a] - away[b], 1e-12)
             found.append(float(times[a] + share * (times[b] - times[a])))
     return tuple(found)
-
-
-def as_csv(found: Course) -> str:
-    """Return a course as CSV: time, power, one column per sensor."""
-    head = ["time_s", "power_w", *(f"{name} [C]" for name in found.sensors)]
-    lines = [",".join(_quoted(one) for one in head)]
-    for time, power, row in zip(found.time_s, found.power_w, found.values_c, strict=True):
-        lines.append(",".join([f"{time:.6g}", f"{power:.6g}", *(f"{value:.3f}" for value in row)]))
-    return "\n".join(lines) + "\n"
-
-
-def _quoted(text: str) -> str:
-    return '"' + text.replace('"', '""') + '"' if any(c in text for c in ',"\n') else text

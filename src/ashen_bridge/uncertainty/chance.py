@@ -2,63 +2,11 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
-
 import numpy as np
 
 from ashen_bridge.geometry.region import Floats
+from ashen_bridge.uncertainty.outcome import Chance, Chances, Share, standard_error
 from ashen_bridge.uncertainty.sampling import Samples
-
-
-@dataclass(frozen=True)
-class Share:
-    """A number and the share of a sensor's variance that goes with it."""
-
-    field: str
-    owners: tuple[str, ...]
-    paths: tuple[str, ...]
-    value: float
-    uncertainty: float
-    share: float
-
-
-@dataclass(frozen=True)
-class Chance:
-    """One sensor: spread, 95 % interval, chance to stay within its limit with its standard error, numbers by share of variance.
-
-    `shown_c` is what the prediction shows. `unexplained` is what no number by itself explains: things that act together, and
-    cliffs. None where there is no limit.
-    """
-
-    sensor: str
-    name: str
-    shown_c: float
-    mean_c: float
-    sd_k: float
-    low_c: float
-    high_c: float
-    limit_c: float | None
-    within: float | None
-    within_se: float | None
-    shares: tuple[Share, ...]
-    unexplained: float
-
-
-@dataclass(frozen=True)
-class Chances:
-    """All sensors, and the chance that all limits hold together. `count` samples were drawn, `failed` of them without a rest
-    or a steady state: those keep no limit.
-    """
-
-    sensors: tuple[Chance, ...]
-    all_within: float | None
-    count: int
-    failed: int
-
-    def of(self, sensor: str) -> Chance | None:
-        """Return the chance of one sensor, if it was drawn."""
-        return next((one for one in self.sensors if one.sensor == sensor), None)
 
 
 def chances(samples: Samples, most_shares: int = 8) -> Chances:
@@ -96,15 +44,6 @@ def chances(samples: Samples, most_shares: int = 8) -> Chances:
     return Chances(tuple(found), float(holds.sum() / total) if limited else None, total, samples.failed)
 
 
-def standard_error(share: float, count: int) -> float:
-    """Return the standard error of a share seen in `count` trials; never less than that of one trial in doubt.
-
-    >>> round(standard_error(0.5, 100), 3), round(standard_error(1.0, 1000), 4)
-    (0.05, 0.001)
-    """
-    return max(math.sqrt(share * (1 - share) / count), 1 / count)
-
-
 def _regression(samples: Samples) -> Floats:
     """Return by how much every sensor moves with every number (n_number, n_sensor) [K per standard uncertainty]."""
     centred = samples.drawn - samples.drawn.mean(axis=0)
@@ -130,16 +69,3 @@ def _shares(samples: Samples, weights: Floats, values: Floats, most: int) -> tup
         if part[n] > 0.005
     )
     return shares, max(0.0, 1 - float(part.sum()))
-
-
-def chance_words(chance: float, error: float) -> str:
-    """Return a chance for people, with no more digits than it has.
-
-    >>> chance_words(0.713, 0.014), chance_words(1.0, 0.001), chance_words(0.0, 0.001)
-    ('71 %', 'above 99 %', 'below 1 %')
-    """
-    if chance > 0.995 - error / 2:
-        return "above 99 %"
-    if chance < 0.005 + error / 2:
-        return "below 1 %"
-    return f"{chance * 100:.0f} %"

@@ -7,7 +7,7 @@ that is shown, so its middle is the refined field's.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,7 +16,7 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.mechanics.equilibrium import EquilibriumError, equilibrium
 from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model import paths
-from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
+from ashen_bridge.model.errors import AshenError, AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.coarse_model import CoarseModel
@@ -30,7 +30,6 @@ from ashen_bridge.thermal.steady import HOTTEST
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.directions import (
     Base,
-    Directions,
     HeatChange,
     Moved,
     bend_of,
@@ -87,9 +86,9 @@ class Sampler:
         point_id: str | None = None,
         *,
         report: Report | None = None,
-        cancelled: Callable[[], bool] = lambda: False,
+        at_once: bool = True,
     ) -> None:
-        self.project, self._cancelled = project, cancelled
+        self.project = project
         build, point = project.build(build_id).id, project.point(point_id).id
         self.report = _unthrottled(engine, project, build, point, report)
         half = engine.rest(project, build, None)
@@ -102,17 +101,22 @@ class Sampler:
         if not self.numbers:
             raise AssemblyError("Nothing in this build carries an uncertainty, so there is nothing to draw.")
         self._layers = DrawnLayers(half.resolved, self.numbers)
-        self._directions = self._find_directions()
+        if at_once:
+            for _ in self.prepare():
+                pass
+
+    def prepare(self) -> Iterator[float]:
+        """Work out everything samples need, yielding how much of it is done (0 to 1)."""
+        yield from self._find_directions()
         self._feedback = self._find_feedback()
         self._offsets = self._sensor_offsets()
-        self._model, self._nominal = self._train()
+        yield from self._train()
 
-    def _find_directions(self) -> Directions:
+    def _find_directions(self) -> Iterator[float]:
         moved: list[Moved] = []
         changes: dict[int, HeatChange] = {}
         for n, number in enumerate(self.numbers):
-            if self._cancelled():
-                raise Cancelled
+            yield 0.7 * n / len(self.numbers)
             project, sign = moved_project(self.project, number)
             answer = still(self.base)
             if sign and is_mechanical(number):
@@ -122,7 +126,7 @@ class Sampler:
                 found = self._heat_change(number, project, sign)
                 if found is not None:
                     changes[n] = found
-        return side_by_side(self.base, moved, changes)
+        self._directions = side_by_side(self.base, moved, changes)
 
     def _heat_change(self, number: Assumption, project: Project, sign: float) -> HeatChange | None:
         system = self._moved_system(number, project)
@@ -172,8 +176,8 @@ class Sampler:
                     found[n, k] = number.uncertainty
         return found
 
-    def _train(self) -> tuple[ReducedModel, Floats]:
-        """Solve some samples on the whole system and return the model on the fields they span."""
+    def _train(self) -> Iterator[float]:
+        """Solve some samples on the whole system and make the model on the fields they span."""
         drawn = np.vstack([np.zeros((1, len(self.numbers))), draw(self.numbers, TRAINING, _TRAINING_SEED, SPREAD)])
         links, fine = self._links(drawn)
         acts = self._acts(drawn[fine])
@@ -182,8 +186,7 @@ class Sampler:
         now = self._system.conductance[self.base.joints.links]
         fields = [self._coarse.rises]
         for act, link in zip(acts, links, strict=True):
-            if self._cancelled():
-                raise Cancelled
+            yield 0.75 + 0.25 * len(fields) / (len(acts) + 1)
             conductance, diagonal, right = _applied(self._system, changes, act)
             conductance[self.base.joints.links] += link - now
             fields.append(solver.solve(conductance, diagonal, right, self._coarse.rises))
@@ -193,7 +196,8 @@ class Sampler:
         model = ReducedModel(self._system, basis_of(fields), [*changes, *more, *feedback], self.base.joints.links)
         means = [one.weights @ model.basis[one.cells] for one, _ in self._feedback if one.weights is not None]
         self._means = np.stack(means) if means else None
-        return model, self._coarse.read(model.basis, self._solve(model, acts[:1], links[:1] - now))[0]
+        self._model = model
+        self._nominal = self._coarse.read(model.basis, self._solve(model, acts[:1], links[:1] - now))[0]
 
     def _solve(self, model: ReducedModel, acts: Floats, links: Floats) -> Floats:
         """Return the coefficients of some samples; what depends on temperature follows the bodies' mean temperatures."""
@@ -285,8 +289,6 @@ class Sampler:
         values, fine = [], []
         now = self._system.conductance[self.base.joints.links]
         for at in range(0, len(drawn), _CHUNK):
-            if self._cancelled():
-                raise Cancelled
             part = drawn[at : at + _CHUNK]
             links, kept = self._links(part)
             coefficients = self._solve(self._model, self._acts(part[kept]), links - now)
@@ -314,8 +316,22 @@ class Sampler:
 
     def draw(self, count: int, seed: int = _SEED) -> Samples:
         """Return `count` samples."""
+        *_, last = self.draw_in_parts(count, seed)
+        return last
+
+    def draw_in_parts(self, count: int, seed: int = _SEED) -> Iterator[Samples]:
+        """Yield what there is after every part of `count` samples; the last holds all of them."""
         drawn = draw(self.numbers, count, seed)
-        values, fine = self.temperatures(drawn)
+        values: list[Floats] = []
+        fine: list[np.ndarray] = []
+        for at in range(0, count, _CHUNK):
+            shown, kept = self.temperatures(drawn[at : at + _CHUNK])
+            values.append(shown)
+            fine.append(kept)
+            done = np.concatenate(fine)
+            yield self._samples(np.concatenate(values), drawn[: len(done)], done)
+
+    def _samples(self, values: Floats, drawn: Floats, fine: np.ndarray) -> Samples:
         rows = {row.id: row for row in self.report.sensors}
         ids = tuple(reading.id for reading in self._coarse.readings)
         return Samples(

@@ -27,7 +27,7 @@ from ashen_bridge.desktop.widgets.fields import ChoiceField, NumberField, Quanti
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing.changes import change_value
 from ashen_bridge.editing.fields import Field, fields_of
-from ashen_bridge.editing.optional import put_part
+from ashen_bridge.editing.optional import change_sink, put_part
 from ashen_bridge.editing.targets import Target
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.model.errors import PathError
@@ -139,7 +139,11 @@ class FieldForm(QWidget):
 
     def _set(self, field: Field, value: Any) -> str:
         session = self._session
-        problem = session.attempt(change_value(session.project, session.view.build, field.path, value, field.label))
+        if field.path.endswith(".sink.type"):
+            edit = change_sink(field.path.removesuffix(".type"), str(value))
+        else:
+            edit = change_value(session.project, session.view.build, field.path, value, field.label)
+        problem = session.attempt(edit)
         # Fields say what is wrong themselves; a choice or a tick has no room for it.
         own_words = field.kind in ("quantity", "number")
         self._problem.setText("" if own_words else problem)

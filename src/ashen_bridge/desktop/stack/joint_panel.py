@@ -143,6 +143,7 @@ class JointPanel(QFrame):
             row.refresh()
         has_sheet = bool(session.thicknesses)
         self._strip_words.setVisible(has_sheet)
+        self._strip_words.setWordWrap(True)
         self._strip_words.setText(f"Thickness [mm] → hottest of {session.joints_label or 'it'} · die · compression · contact")
         self.strip.setVisible(has_sheet)
         self._add.setEnabled(joint is not None)

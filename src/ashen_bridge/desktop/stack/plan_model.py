@@ -197,6 +197,19 @@ def _screws(session: Session, shown: set[str]) -> tuple[Screw, ...]:
     )
 
 
+def _flux_overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
+    """Heat that passes from this side into the plates over it."""
+    maps = session.assessment.prediction.maps if session.assessment else None
+    picture = maps.flux.get(session.view.side.value) if maps is not None else None
+    if maps is None or picture is None or not np.isfinite(picture).any():
+        return (), 0.0, 1.0, Legend("No plate faces this side", "", "", True)
+    high = max(float(np.nanmax(picture)), 1e-3)
+    box = float(maps.x_mm[0]), float(maps.y_mm[0]), float(maps.x_mm[-1]), float(maps.y_mm[-1])
+    even = even_raster(picture, maps.x_mm, maps.y_mm, 460, max(2, round(460 * (box[3] - box[1]) / (box[2] - box[0]))))
+    legend = Legend("Heat into the plates over it", "0 W/mm²", f"{high:.2g} W/mm²", True)
+    return (Raster(box, even, True),), 0.0, high, legend
+
+
 def _bow_overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
     """The bent board, from its lowest to its highest point; a word where it is rigid."""
     board = next((body for body in session.project.device.bodies if isinstance(body, Board)), None)
@@ -243,6 +256,8 @@ def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend
         )
     if kind == "bow":
         return _bow_overlay(session)
+    if kind == "flux":
+        return _flux_overlay(session)
     sides = {body.id: getattr(body, "side", None) for body in session.project.device.bodies}
     shown = [m for m in maps.joints if sides.get(m.lower) is session.view.side]
     # Paste and pads differ by a factor of ten or more: the ramp belongs to the kind of joint that is selected.

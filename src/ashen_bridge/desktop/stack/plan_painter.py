@@ -85,7 +85,7 @@ def paint_plan(
     screws = [QRectF(at.x() - 60, at.y() - 12, 120, 24) for at in (place.point(s.x, s.y) for s in picture.screws)]
     for item in picture.items:
         if item.kind == "plate":
-            _plate(painter, item, place, theme, hovered, taken + screws, bool(picture.rasters))
+            taken.append(_plate(painter, item, place, theme, hovered, taken + screws, bool(picture.rasters)))
         elif item.selected or item.companion:
             _ring(painter, item, place, theme)
         if item.kind == "component" and not picture.rasters and photo is None:
@@ -144,7 +144,8 @@ def _outline(painter: QPainter, item: Item, place: Placement, theme: Theme, hove
 
 def _plate(
     painter: QPainter, item: Item, place: Placement, theme: Theme, hovered: str, taken: list[QRectF], on_picture: bool
-) -> None:
+) -> QRectF:
+    """Draw a plate's outline and name; returns where the name is, so that the next one keeps clear of it."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
     pen = QPen(theme.colour("ember") if item.id == hovered else theme.colour("plate_edge"), 1.3, Qt.PenStyle.DashLine)
     painter.setPen(pen)
@@ -165,6 +166,7 @@ def _plate(
         _pill(painter, where.adjusted(-4, 0, 4, 0), theme)
         painter.setPen(theme.colour("quiet"))
     painter.drawText(where, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+    return where
 
 
 def _pill(painter: QPainter, box: QRectF, theme: Theme) -> None:

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from ashen_bridge.desktop.session import OVERLAYS, Page, Session
 from ashen_bridge.desktop.stack.assumptions_panel import AssumptionsPanel
+from ashen_bridge.desktop.stack.chance_panel import ChancePanel
 from ashen_bridge.desktop.stack.descent import DescentView
 from ashen_bridge.desktop.stack.edit_bar import EditBar
 from ashen_bridge.desktop.stack.elevation import ElevationView
@@ -25,6 +26,8 @@ from ashen_bridge.desktop.stack.inspector import Inspector
 from ashen_bridge.desktop.stack.joint_panel import JointPanel
 from ashen_bridge.desktop.stack.photo import PlacingHand
 from ashen_bridge.desktop.stack.plan import PlanView
+from ashen_bridge.desktop.stack.time_view import TimeView
+from ashen_bridge.desktop.stack.ways import WaysView
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.flow import FlowLayout
 from ashen_bridge.model.bodies import Side
@@ -34,6 +37,7 @@ _PAGES: dict[Page, str] = {
     "joint": "What lies between the faces, and where the temperature falls",
     "part": "Everything about what is chosen",
     "assumptions": "Every number the prediction stands on, by weight (Ctrl+I)",
+    "chance": "How likely every limit holds, and what to measure better (Ctrl+J)",
 }
 
 
@@ -50,6 +54,11 @@ class StackWorkspace(QWidget):
         self.descent = DescentView(session, theme)
         self.inspector = Inspector(session, theme)
         self.assumptions = AssumptionsPanel(session, theme)
+        self.ways = WaysView(session, theme, self.descent)
+        self.chance = ChancePanel(session, theme)
+        self.time = TimeView(session, theme)
+        self._lower = QStackedWidget()
+        self._lowers = QButtonGroup(self)
         self.bar = EditBar(session, actions)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self._pages = QButtonGroup(self)
@@ -68,7 +77,7 @@ class StackWorkspace(QWidget):
         bar = FlowLayout()
         for at, name in enumerate(OVERLAYS):
             bar.addWidget(self._toggle(self._overlays, at, name.capitalize(), f"Show {name} in the plan ({at + 1})"))
-        self.edit = QPushButton("Edit device")
+        self.edit = QPushButton("Edit")
         self.edit.setCheckable(True)
         self.edit.setToolTip("Move, size, draw and describe the device itself (E)")
         self.edit.clicked.connect(self._actions["edit_mode"].trigger)
@@ -76,15 +85,22 @@ class StackWorkspace(QWidget):
         for at, side in enumerate(Side):
             words = "the front" if side is Side.FRONT else "the rear, turned over like the board in the hand"
             bar.addWidget(self._toggle(self._sides, at, side.value.capitalize(), f"Show {words} (F)"))
-        turn = QPushButton("Turn cut")
+        turn = QPushButton("Turn")
         turn.setToolTip("Turn the cut line by a quarter (X)")
         turn.clicked.connect(self.plan.turn_cut)
         bar.addWidget(turn)
+        for at, (words, tip) in enumerate(
+            (("Cut", "Show the section below the plan (T)"), ("Time", "Show temperatures over time (T)"))
+        ):
+            bar.addWidget(self._toggle(self._lowers, at, words, tip))
+        self._lowers.idClicked.connect(lambda at: self.session.look(lower=("cut", "time")[at]))
         self._overlays.idClicked.connect(lambda at: self.session.look(overlay=OVERLAYS[at]))
         self._sides.idClicked.connect(lambda at: self.session.look(side=list(Side)[at]))
         split = self.split
         split.addWidget(_card(self.plan))
-        split.addWidget(_card(self.elevation))
+        self._lower.addWidget(self.elevation)
+        self._lower.addWidget(self.time)
+        split.addWidget(_card(self._lower))
         split.setStretchFactor(0, 3)
         split.setStretchFactor(1, 2)
         split.setChildrenCollapsible(False)
@@ -113,11 +129,13 @@ class StackWorkspace(QWidget):
         inner = QVBoxLayout(card)
         inner.setContentsMargins(12, 8, 12, 8)
         inner.addWidget(self.descent)
+        inner.addWidget(self.ways)
         column.addWidget(card)
         column.addStretch(1)
         self._stack.addWidget(_scrolled(joint))
         self._stack.addWidget(_scrolled(self.inspector))
         self._stack.addWidget(self.assumptions)
+        self._stack.addWidget(self.chance)
         right = QWidget()
         right.setFixedWidth(RIGHT_WIDTH)
         whole = QVBoxLayout(right)
@@ -138,7 +156,10 @@ class StackWorkspace(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self._right_side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
-        for view in (self.plan, self.elevation, self.panel, self.descent, self.inspector, self.assumptions):
+        for view in (
+            *(self.plan, self.elevation, self.panel, self.descent, self.ways),
+            *(self.inspector, self.assumptions, self.chance, self.time),
+        ):
             view.set_theme(theme)
 
     def place_photo(self) -> None:
@@ -160,7 +181,17 @@ class StackWorkspace(QWidget):
         if self._stack.currentIndex() != at:
             self._stack.setCurrentIndex(at)
             # A hidden page does not follow; it catches up when it is shown.
-            {"joint": self.panel.refresh, "part": self.inspector.refresh, "assumptions": self.assumptions.refresh}[view.page]()
+            {
+                "joint": self.panel.refresh,
+                "part": self.inspector.refresh,
+                "assumptions": self.assumptions.refresh,
+                "chance": self.chance.refresh,
+            }[view.page]()
+        lower = ("cut", "time").index(view.lower)
+        self._lowers.button(lower).setChecked(True)
+        if self._lower.currentIndex() != lower:
+            self._lower.setCurrentIndex(lower)
+            self.time.refresh()
         self._overlays.button(OVERLAYS.index(self.session.view.overlay)).setChecked(True)
         self._sides.button(list(Side).index(self.session.view.side)).setChecked(True)
 

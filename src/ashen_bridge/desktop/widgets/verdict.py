@@ -10,16 +10,18 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import celsius, margin, number
 from ashen_bridge.predict.report import SensorRow
+from ashen_bridge.uncertainty.outcome import Chance, chance_words
 
 _MARKS = {"bad": "✕", "near": "!", "good": "✓", "none": "·"}
 NEAR_K = 5.0
+AT_LIMIT_K = 0.05  # a part that throttles sits at its limit to within this
 
 
 def state_of(row: SensorRow) -> str:
     """Return how a sensor stands against its limit."""
     if row.margin_k is None:
         return "none"
-    return "bad" if row.margin_k < 0 else "near" if row.margin_k < NEAR_K else "good"
+    return "bad" if row.margin_k < -AT_LIMIT_K else "near" if row.margin_k < NEAR_K else "good"
 
 
 def worst_of_groups(rows: tuple[SensorRow, ...]) -> list[SensorRow]:
@@ -52,14 +54,17 @@ class _Card(QFrame):
         layout.addWidget(self.value)
         layout.addWidget(self.margin)
 
-    def show_row(self, row: SensorRow, theme: Theme, stale: bool, provisional: bool) -> None:
+    def show_row(self, row: SensorRow, theme: Theme, stale: bool, provisional: bool, chance: Chance | None = None) -> None:
         """Show one sensor."""
         state = state_of(row)
         self._body = row.body
         self.name.setText(f"{row.group or 'Sensors'} · {row.name}" if row.group != row.name else row.name)
-        self.value.setText(("≈ " if provisional else "") + celsius(row.value_c, 1))
+        spread = "" if chance is None else f" ± {number(chance.sd_k, 1 if chance.sd_k < 9.5 else 0)}"
+        self.value.setText(("≈ " if provisional else "") + f"{number(row.value_c, 1)}{spread} °C")
         limit = "" if row.limit_c is None or state == "bad" else f" to {number(row.limit_c)} °C"
         words = "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit}"
+        if chance is not None and chance.within is not None and chance.within_se is not None:
+            words += f" · {chance_words(chance.within, chance.within_se)} likely"
         self.margin.setText(words)
         self.setAccessibleName(f"{row.group} {row.name} {celsius(row.value_c, 1)}, {words}")
         self._dress(state, theme, stale)
@@ -116,6 +121,7 @@ class VerdictStrip(QWidget):
         outer.addLayout(line)
         outer.addWidget(self.refusal)
         session.result_changed.connect(self.refresh)
+        session.chance_changed.connect(self.refresh)
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
@@ -126,6 +132,7 @@ class VerdictStrip(QWidget):
     def refresh(self) -> None:
         """Take over the session's result."""
         session = self.session
+        drawn = session.chances
         rows = worst_of_groups(session.assessment.report.sensors) if session.assessment else []
         while len(self.cards) < len(rows):
             card = _Card(session)
@@ -134,7 +141,9 @@ class VerdictStrip(QWidget):
         for at, card in enumerate(self.cards):
             card.setVisible(at < len(rows))
             if at < len(rows):
-                card.show_row(rows[at], self.theme, session.state in ("stale", "refused"), session.state == "provisional")
+                chance = drawn.of(rows[at].id) if drawn is not None else None
+                stale = session.state in ("stale", "refused")
+                card.show_row(rows[at], self.theme, stale, session.state == "provisional", chance)
         self.waiting.setVisible(not rows and session.state != "refused")
         if session.assessment is not None and not rows:
             self.waiting.setText("This device has no sensors, so there is no verdict yet.")

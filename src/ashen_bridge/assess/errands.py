@@ -1,0 +1,55 @@
+"""Longer errands for a worker: public generator functions of (engine, *arguments) that yield (progress 0 to 1, value) pairs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ashen_bridge.assess.result import Answer, LayerGain, What
+from ashen_bridge.model.project import Project
+from ashen_bridge.predict.course import Course
+from ashen_bridge.predict.report import Report
+from ashen_bridge.uncertainty.outcome import Chances
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+
+
+def over_time(engine: Engine, project: Project, build: str, point: str, text: str) -> Iterator[tuple[float, Course | None]]:
+    """Work out the sensors over time for a load pattern as it is written."""
+    from ashen_bridge.predict.transient import read_pattern
+
+    yield from engine.over_time(project, build, point, read_pattern(text))
+
+
+def draw_chances(
+    engine: Engine, project: Project, build: str, point: str, report: Report, count: int
+) -> Iterator[tuple[float, Chances | None]]:
+    """Draw samples and say what they say, first of some and then of all."""
+    from ashen_bridge.uncertainty.chance import chances
+    from ashen_bridge.uncertainty.sampling import Sampler
+
+    sampler = Sampler(engine, project, build, point, report=report, at_once=False)
+    for progress in sampler.prepare():
+        yield 0.7 * progress, None
+    for samples in sampler.draw_in_parts(count):
+        drawn = len(samples.values_c) + samples.failed
+        yield 0.7 + 0.3 * drawn / count, chances(samples)
+
+
+def rank_layers(
+    engine: Engine, project: Project, build: str, point: str, sensor: str
+) -> Iterator[tuple[float, tuple[LayerGain, ...]]]:
+    """Rank layers by what they would gain a sensor if they were perfect."""
+    from ashen_bridge.assess import dominant
+
+    yield from dominant.rank_layers(engine, project, build, point, sensor)
+
+
+def answer(
+    engine: Engine, project: Project, build: str, point: str, what: What, margin_k: float
+) -> Iterator[tuple[float, Answer]]:
+    """Answer what fan speed, power or ambient just keeps all limits by a margin."""
+    from ashen_bridge.assess.ask import ask
+
+    yield 1.0, ask(project, build, point, what, margin_k, engine)

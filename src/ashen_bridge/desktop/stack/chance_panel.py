@@ -1,0 +1,212 @@
+"""The Chance page: how likely every limit holds, how far each sensor may be off, and what to measure better."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from ashen_bridge.assess.errands import draw_chances
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.words import measured, number
+from ashen_bridge.editing.fields import label_of, unit_of
+from ashen_bridge.uncertainty.outcome import Chance, Chances, chance_words, standard_error
+
+COUNT = 2000
+LABEL = "Drawing samples"
+_ROW = 38.0
+
+
+class SpreadList(QWidget):
+    """One row per sensor: its 95 % interval against its limit, and the chance; a click chooses the part."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Spread and chance of every sensor")
+
+    def rows(self) -> tuple[Chance, ...]:
+        """Return the sensors that have a limit, the least likely to keep it first."""
+        found = self.session.chances
+        rows = [one for one in found.sensors if one.within is not None] if found else []
+        return tuple(sorted(rows, key=lambda one: one.within or 0.0)[:9])
+
+    def sizeHint(self) -> QSize:
+        return QSize(380, round(self.theme.px(_ROW) * max(1, len(self.rows())) + 4))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(300, self.sizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rows = self.rows()
+        high = self.theme.px(_ROW)
+        low = min((row.low_c for row in rows), default=0.0) - 2
+        top = max((max(row.high_c, row.limit_c or 0.0) for row in rows), default=1.0) + 2
+        for at, row in enumerate(rows):
+            self._row(painter, row, QRectF(0, at * high, self.width(), high), low, top)
+        painter.end()
+
+    def _row(self, painter: QPainter, row: Chance, box: QRectF, low: float, top: float) -> None:
+        theme = self.theme
+        within, error = row.within or 0.0, row.within_se or 0.0
+        poor = within < 0.5
+        painter.setFont(theme.font(12, bold=row.within is not None and within < 0.95))
+        painter.setPen(theme.colour("ink"))
+        upper = QRectF(box.x(), box.y() + 1, box.width(), box.height() / 2)
+        name = f"{row.name}  {measured(row.shown_c, row.sd_k, '°C')}"
+        painter.drawText(upper, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setPen(theme.colour("bad" if poor else "warn" if within < 0.95 else "good"))
+        words = f"{'✕' if poor else '!' if within < 0.95 else '✓'} {chance_words(within, error)}"
+        painter.drawText(upper, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+
+        def x(value: float) -> float:
+            return box.x() + 3 + (box.width() - 6) * (value - low) / (top - low)
+
+        middle = box.y() + 0.73 * box.height()
+        painter.setPen(QPen(theme.colour("line"), 1.0))
+        painter.drawLine(round(box.x()), round(middle), round(box.right()), round(middle))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.colour("ember" if within < 0.95 else "steel", 0.55))
+        painter.drawRoundedRect(QRectF(x(row.low_c), middle - 4, max(2.0, x(row.high_c) - x(row.low_c)), 8), 3, 3)
+        painter.setBrush(theme.colour("ink"))
+        painter.drawEllipse(QRectF(x(row.shown_c) - 3, middle - 3, 6, 6))
+        if row.limit_c is not None:
+            painter.setPen(QPen(theme.colour("bad"), 2.0))
+            painter.drawLine(round(x(row.limit_c)), round(middle - 8), round(x(row.limit_c)), round(middle + 8))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        rows = self.rows()
+        at = int(event.position().y() // self.theme.px(_ROW)) if event is not None else -1
+        if 0 <= at < len(rows) and self.session.assessment is not None:
+            body = next((row.body for row in self.session.assessment.report.sensors if row.id == rows[at].sensor), "")
+            self.session.look(selected=body)
+
+
+class ChancePanel(QFrame):
+    """Draws samples when asked, and shows what they say."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("card")
+        self.session, self.theme = session, theme
+        self._asked = ""
+        self._problem = ""
+        title = QLabel("Will the limits hold?")
+        title.setObjectName("title")
+        self.go = QPushButton(f"Draw {COUNT} samples")
+        self.go.setToolTip("Draw everything that carries an uncertainty, all at once, and count how often each limit holds")
+        self.go.clicked.connect(self.ask)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.spread = SpreadList(session, theme)
+        self.better = QLabel()
+        self.better.setWordWrap(True)
+        self.better.setTextFormat(Qt.TextFormat.RichText)
+        head = QHBoxLayout()
+        head.addWidget(title, 1)
+        head.addWidget(self.go)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 6, 0)
+        column.setSpacing(8)
+        for widget in (self.words, self.spread, self.better):
+            column.addWidget(widget)
+        column.addStretch(1)
+        area = QScrollArea()
+        area.setWidget(inside)
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 8, 6, 9)
+        layout.setSpacing(6)
+        layout.addLayout(head)
+        layout.addWidget(area, 1)
+        for signal in (session.view_changed, session.result_changed, session.tasks.changed, session.chance_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        self.theme = self.spread.theme = theme
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take over the session."""
+        session = self.session
+        if session.view.page != "chance":
+            return
+        found = session.chances
+        running = session.tasks.running
+        mine = running is not None and running.label == LABEL
+        self.go.setEnabled(session.state == "current" and not mine)
+        self.spread.setVisible(found is not None)
+        self.better.setVisible(found is not None)
+        if found is None:
+            waiting = f"Drawing… {running.progress:.0%}" if mine and running is not None else ""
+            self.words.setText(
+                waiting
+                or self._problem
+                or "Until samples have been drawn there is only a margin, no chance. Every number with a ± is drawn at once: "
+                "heights, steps, pads, springs, materials, powers, air. Gaps and forces are worked out anew for each sample."
+            )
+        else:
+            self.words.setText(_summary(found))
+            self.better.setText(self._to_measure(found))
+        self.spread.updateGeometry()
+        self.spread.update()
+
+    def ask(self) -> None:
+        """Draw samples for what is shown."""
+        session = self.session
+        if session.assessment is None or session.state != "current":
+            return
+        self._problem = ""
+        self._asked = session.assessment.report.input_hash
+        asked = (session.project, session.view.build, session.view.point, session.assessment.report, COUNT)
+        session.tasks.start(LABEL, draw_chances, *asked, step=self._take, done=self._done)
+
+    def _take(self, value: Chances | None) -> None:
+        if value is not None:
+            self.session.keep_chances(self._asked, value)
+
+    def _done(self, problem: str) -> None:
+        self._problem = problem
+        self.refresh()
+
+    def _to_measure(self, found: Chances) -> str:
+        """What makes the spread of the sensor that is chosen, else of the one least likely to keep its limit."""
+        limited = [one for one in found.sensors if one.within is not None]
+        if not limited or self.session.assessment is None:
+            return ""
+        bodies = {row.id: row.body for row in self.session.assessment.report.sensors}
+        chosen = [one for one in limited if bodies.get(one.sensor) == self.session.view.selected]
+        about = min(chosen or limited, key=lambda one: one.within or 0.0)
+        rows = "".join(
+            f"<tr><td align='right'><b>{share.share:.0%}</b>&nbsp;&nbsp;</td><td>{_owner(share.owners)}: "
+            f"{label_of(share.field.rsplit('.', 1)[-1]).lower()}<br><span style='color:{self.theme.roles['quiet']}'>"
+            f"{measured(share.value, share.uncertainty, unit_of(share.field.rsplit('.', 1)[-1]))}</span></td></tr>"
+            for share in about.shares[:6]
+        )
+        rest = ""
+        if about.unexplained > 0.1:
+            rest = f"<p>{about.unexplained:.0%} comes of numbers acting together, as at a cliff.</p>"
+        head = f"<p><b>What to measure better for {about.name}</b> (share of its spread)</p>"
+        return f"{head}<table cellspacing='3'>{rows}</table>{rest}"
+
+
+def _owner(owners: tuple[str, ...]) -> str:
+    return owners[0] + (f" ×{len(owners)}" if len(owners) > 1 else "")
+
+
+def _summary(found: Chances) -> str:
+    if found.all_within is None:
+        return f"{found.count} samples drawn. No sensor has a limit, so there is only the spread."
+    chance = chance_words(found.all_within, standard_error(found.all_within, found.count))
+    text = f"All limits hold in {chance} of {found.count} samples. Bars span 95 % of them; the red mark is the limit."
+    if found.failed:
+        text += f" {number(found.failed)} had no steady state or did not hold together; they count as not keeping any limit."
+    return text
