@@ -1,4 +1,4 @@
-"""`ashen-bridge`: predict, set, paths, schema, install, uninstall. Errors are one sentence on stderr and exit code 2."""
+"""`ashen-bridge`: predict, sweep, power-map, set, paths, schema, install, uninstall. Errors are one sentence on stderr and exit code 2."""
 
 from __future__ import annotations
 
@@ -136,6 +136,56 @@ def paths_(file: str) -> None:
     """List every path with its present value."""
     for path, value in paths.list_paths(open_anything(file).project):
         click.echo(f"{path} = {json.dumps(value, ensure_ascii=False)}")
+
+
+@cli.command(name="power-map")
+@click.argument("file")
+@click.argument("grid", type=click.Path(dir_okay=False, path_type=Path))
+@click.option("--die", required=True, help="The die that makes this heat, by id.")
+@click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="Where to save the result.")
+def power_map(file: str, grid: Path, die: str, output: Path) -> None:
+    """Take a die's power map from a grid of numbers (CSV, first line at the upper edge) and save the result."""
+    from ashen_bridge.editing.power_grid import read_grid, set_power_grid
+
+    save_project(output, set_power_grid(die, read_grid(grid)).change(open_anything(file).project))
+
+
+@cli.command()
+@click.argument("files", nargs=-1, required=True)
+@click.option(
+    "--samples", type=click.IntRange(10, 1_000_000), default=1000, show_default=True, help="Samples per build and point."
+)
+@click.option("--build", "builds", multiple=True, help="Only these builds; all if none are named.")
+@click.option("--point", "points", multiple=True, help="Only these operating points; all if none are named.")
+@click.option("--seed", type=int, default=1, show_default=True)
+@click.option("--cluster", help="Address of a scheduler, for example tcp://host:8786; a local one if not given.")
+@click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="A .parquet or .csv file.")
+def sweep(
+    files: tuple[str, ...],
+    samples: int,
+    builds: tuple[str, ...],
+    points: tuple[str, ...],
+    seed: int,
+    cluster: str | None,
+    output: Path,
+) -> None:
+    """Draw samples of many devices, builds and operating points on a task scheduler, into one table."""
+    import pandas as pd
+
+    from ashen_bridge.assess import sweep as sweeping
+
+    write = sweeping.writer(output)
+    todo = sweeping.errands([(name, open_anything(name).project) for name in files], builds, points)
+    tables = []
+    for done, outcome in enumerate(sweeping.sweep(todo, samples, seed, cluster), start=1):
+        errand = outcome.errand
+        click.echo(f"{done}/{len(todo)}  {errand.device} {errand.build} {errand.point}  {outcome.problem or 'done'}", err=True)
+        if outcome.table is not None:
+            tables.append(outcome.table)
+    if not tables:
+        raise sweeping.SweepError("None of the builds could be computed, so nothing was written.")
+    write(pd.concat(tables, ignore_index=True))
+    click.echo(f"{sum(map(len, tables))} rows in {output}")
 
 
 @cli.command()

@@ -158,7 +158,7 @@ def _plate(
     line = theme.px(16)
     corners = [
         QRectF(x, y, width, line)
-        for y in (box.bottom() - line - 3, box.top() + 3, box.bottom() + 3)
+        for y in (box.bottom() - line - 3, box.top() + 3, box.bottom() + 3, box.top() - line - 3, box.bottom() + line + 5)
         for x in (box.left() + 6, box.right() - width - 6, box.center().x() - width / 2)
     ]
     where = free_place(corners, taken)

@@ -62,6 +62,8 @@ class _Card(QFrame):
         spread = "" if chance is None else f" ± {number(chance.sd_k, 1 if chance.sd_k < 9.5 else 0)}"
         self.value.setText(("≈ " if provisional else "") + f"{number(row.value_c, 1)}{spread} °C")
         limit = "" if row.limit_c is None or state == "bad" else f" to {number(row.limit_c)} °C"
+        if row.margin_k is not None and abs(row.margin_k) < AT_LIMIT_K:
+            limit = f" of {number(row.limit_c or 0.0)} °C"
         words = "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit}"
         if chance is not None and chance.within is not None and chance.within_se is not None:
             words += f" · {chance_words(chance.within, chance.within_se)} likely"
