@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ashen_bridge.model import paths
-from ashen_bridge.model.errors import AshenError, AssemblyError, PathError, ProjectError, UnsupportedError
+from ashen_bridge.model.errors import AshenError, AssemblyError, PathError, ProjectError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import predict
 from devices import FOUR, Card, Part, project
@@ -115,10 +115,6 @@ def test_no_way_out_for_heat_and_standing_fan() -> None:
 
 
 def test_what_the_schema_says_but_the_physics_cannot_yet_is_refused_in_words() -> None:
-    plain = copy.deepcopy(PLAIN)
-    plain["device"]["fasteners"][0]["kind"] = "glued"
-    with pytest.raises(UnsupportedError, match="is glued: that kind cannot be computed yet"):
-        predict(Project.parse(plain))
     plain = copy.deepcopy(PLAIN)
     putty = {**next(m for m in plain["materials"] if m["id"] == "paste_filled"), "id": "putty", "kind": "putty"}
     plain["materials"].append(putty)

@@ -93,7 +93,7 @@ def sweep(todo: Sequence[Errand], count: int, seed: int, cluster: str | None = N
             local = (
                 None if cluster else LocalCluster(n_workers=min(workers, len(todo)), threads_per_worker=1, dashboard_address=None)
             )
-            client = Client(cluster or local, timeout=10)
+            client = Client(cluster or local, timeout=5)
         except (OSError, TimeoutError, ValueError) as error:
             raise SweepError(f"The cluster at '{cluster}' cannot be reached ({type(error).__name__}).") from error
         try:

@@ -68,7 +68,7 @@ class OperatingPoint(Frozen):
     vent_k_w: Resistance | None = None
     power_limits_w: dict[Id, Power] = Field(default_factory=dict)
     throttle_at_c: dict[Id, Celsius] = Field(default_factory=dict)
-    room_noise_db: Decibel = Field(default_factory=lambda: q(25.0, 0.0, "assumed", "a quiet room"))
+    room_noise_db: Decibel = Field(default_factory=lambda: q(25.0, 3.0, "assumed", "a quiet room"))
 
     @model_validator(mode="after")
     def _vent_is_given(self) -> OperatingPoint:

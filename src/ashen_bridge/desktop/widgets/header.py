@@ -155,7 +155,7 @@ class Header(QWidget):
         return tuple(
             body.id
             for body in self.session.project.device.bodies
-            if isinstance(body, Plate) and body.sink is not None and body.sink.exponent.value > 0
+            if isinstance(body, Plate) and body.sink is not None and body.sink.fanned
         )
 
     def _set_fan(self, value: float) -> None:
