@@ -25,13 +25,17 @@ from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics.assembly import assemble
 from ashen_bridge.mechanics.equilibrium import equilibrium
 from ashen_bridge.mechanics.potential import Variants
+from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.predict.transient import read_pattern
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
 from ashen_bridge.thermal.solver import Preconditioner, solve_linear
 from ashen_bridge.thermal.steady import linear_system
+from ashen_bridge.uncertainty.drawing import draw
+from ashen_bridge.uncertainty.sampling import Sampler
 
 CHANGES = (1.25, 1.0, 1.5, 0.75, 1.25, 1.0, 1.1, 0.9, 1.0, 1.25, 1.0)
 
@@ -138,6 +142,30 @@ def mechanics(project: Project) -> None:
     say("10,000 rigid variants of the demo, batched", seconds(lambda: equilibrium(assembly, variants, start)), "s", "<= 5")
 
 
+def samples(project: Project) -> None:
+    """Chances: the first 1,000 and 10,000 samples with all preparation, and the error on samples it has not seen."""
+    engine = Engine()
+    report = engine.predict(project, "plan_a").report
+    made: list[Sampler] = []
+    ready = seconds(lambda: made.append(Sampler(engine, project, "plan_a", report=report)))
+    sampler = made[0]
+    thousand, many = (seconds(lambda n=n: sampler.draw(n)) for n in (1000, 10_000))  # type: ignore[misc]
+    say("1,000 samples with preparation, demo", ready + thousand, "s", "<= 2")
+    say("10,000 samples with preparation, demo", ready + many, "s", "<= 15")
+    drawn = draw(sampler.numbers, 12, 99)
+    shown, _ = sampler.temperatures(drawn)
+    misses = []
+    for row, sample in zip(shown, drawn, strict=True):
+        moved = {p: one.value + one.uncertainty * by for one, by in zip(sampler.numbers, sample, strict=True) for p in one.paths}
+        full = Engine().predict(paths.set_values(project, moved), "plan_a").report
+        misses.append(row - np.array([sensor.value_c for sensor in full.sensors]))
+    errors = np.abs(np.array(misses))
+    say("error on unseen samples against refined fields, median", float(np.median(errors)), "K", "<= 0.2")
+    say("error on unseen samples against refined fields, root mean square", float(np.sqrt((errors**2).mean())), "K", "<= 0.2")
+    course = seconds(lambda: engine.transient(project, "plan_a", None, read_pattern("step 60min")))
+    say("temperatures over 60 min, demo, coarse field", course, "s", "none stated")
+
+
 STALL = """
 import sys, time
 begin = time.perf_counter()
@@ -184,6 +212,7 @@ def main() -> None:
     edits(project)
     fields()
     mechanics(project)
+    samples(project)
     window()
 
 

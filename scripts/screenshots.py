@@ -82,9 +82,9 @@ class Camera:
         whole.save(str(self.target / f"{name}.png"))
 
 
-def opened(bench: Workbench) -> MainWindow:
-    """Open the demo in a window of the usual size."""
-    window = bench.open(DEMO, open_anything(DEMO))
+def opened(bench: Workbench, demo: str = DEMO) -> MainWindow:
+    """Open a demo in a window of the usual size."""
+    window = bench.open(demo, open_anything(demo))
     window.resize(1280, 800)
     return window
 
@@ -106,9 +106,36 @@ def stack(bench: Workbench, camera: Camera) -> None:
     session.apply(set_values("Board without a brace", {"device.bodies.board.bends": True}))
     session.look(overlay="bow", cut=Cut("x", 0.0555))
     camera.window(window, "overlay-bow")
+    session.document.undo_stack.undo()
+    session.look(overlay="flux", selected="die", cut=Cut("x", 0.052))
+    camera.window(window, "overlay-flux")
     bench.set_look("dark")
     session.look(build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
     camera.window(window, "stack-dark")
+    finish(bench, window)
+
+
+def others(bench: Workbench, camera: Camera) -> None:
+    """The other demos: layers by kelvin, temperatures over time, chances."""
+    window = opened(bench, "demo:beamformer")
+    settle(window)
+    window.session.look(selected="die")
+    settle(window)
+    window.workspace.ways.ask()
+    pump(0.5)
+    camera.window(window, "layers-beamformer")
+    finish(bench, window)
+    window = opened(bench, "demo:buoy")
+    settle(window)
+    window.workspace.time.pattern.setCurrentIndex(1)
+    window.session.look(lower="time")
+    pump(0.5)
+    camera.window(window, "time-soak")
+    bench.set_look("dark")
+    window.session.look(lower="cut", page="chance", selected="processor")
+    window.workspace.chance.ask()
+    pump(0.5)
+    camera.window(window, "chance")
     finish(bench, window)
 
 
@@ -194,7 +221,7 @@ def main() -> None:
     application = make_application(sys.argv[:1])
     bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
     bench.set_look("light")
-    for part in (stack, editing, guided):
+    for part in (stack, others, editing, guided):
         part(bench, camera)
     application.processEvents()
 
