@@ -128,3 +128,10 @@ def test_what_closes_over_the_stack() -> None:
     assert 0 < bulges.force_n < presses.force_n
     assert bulges.bulge_mm == pytest.approx(bulges.force_n * 10e-3, rel=1e-6)
     assert "lid_bulges" in codes(with_lid(2.0, give=30.0))
+
+
+def test_what_is_forced_into_less_room_than_it_takes_is_said() -> None:
+    plain = with_lid(0.5).model_dump(mode="json")
+    back = next(body for body in plain["device"]["bodies"] if body["id"] == "back")
+    back["height_mm"] = {"value": 0.05}
+    assert "crushed" in codes(Project.parse(plain))

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QLabel
 from ashen_bridge.desktop.points_dialog import PointsDialog
 from ashen_bridge.desktop.stack.course_painter import time_words
 from ashen_bridge.desktop.stack.inspector import Inspector
+from ashen_bridge.desktop.stack.plan_model import probe
 from ashen_bridge.desktop.widgets.fields import ChoiceField
 from ashen_bridge.editing.edits import set_values
 from windows import Opener, settled
@@ -156,3 +157,29 @@ def test_the_other_demos_open_from_the_menu(qtbot: QtBot, opened: Opener, name: 
 def test_times_as_people_say_them() -> None:
     assert time_words(12.0) == "12 s"
     assert time_words(3601.0) == "1 h 0 min"
+
+
+def test_the_overlay_is_read_under_the_pointer(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("demo:correlator")
+    settled(qtbot, window)
+    window.session.look(overlay="temperature")
+    picture = window.workspace.plan.picture
+    assert picture is not None
+    over_die = probe(picture, 109.0, 52.0)
+    assert over_die.endswith("°C here")
+    report = window.session.assessment.report
+    assert report.component("die").t_mean_c - 8 < float(over_die.split()[0]) <= report.component("die").t_max_c + 0.1
+    assert probe(picture, -50.0, 5.0) == ""
+    window.session.look(selected="cooler")
+    assert "chosen plate" in window.workspace.plan.picture.legend.title
+    window.session.look(overlay="flux", selected="die")
+    assert "W/mm² here" in probe(window.workspace.plan.picture, 103.0, 52.0)
+
+
+def test_all_sensors_also_names_parts_that_none_reads(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("demo:correlator")
+    settled(qtbot, window)
+    qtbot.mouseClick(window.verdict.all, LEFT)
+    words = " ".join(label.text() for label in window.verdict.findChildren(QLabel))
+    assert "Parts that no sensor reads" in words
+    assert "Inductor" in words

@@ -1,4 +1,4 @@
-"""`ashen-bridge`: predict, sweep, power-map, set, paths, schema, install, uninstall. Errors are one sentence on stderr and exit code 2."""
+"""The command line, `ashen-bridge`. Errors are one sentence on stderr and exit code 2."""
 
 from __future__ import annotations
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 
 from ashen_bridge.findings.finding import Case, Finding
 
+CRUSHING_KPA = 3_000.0  # far above what any part of such a device is meant to take; common practice, no source
 STRONGER = 1.25  # times the force without washers from which steel washers are worth a word; common practice, no source
 
 
@@ -75,4 +76,21 @@ def will_not_close(case: Case) -> Iterator[Finding]:
             )
 
 
-HOLDING_RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (coil_bind, steel_washers, will_not_close)
+def crushed(case: Case) -> Iterator[Finding]:
+    """Faces are forced into each other: something is thicker than the place it has."""
+    for row in case.report.joints:
+        if row.pressure_kpa.mean > CRUSHING_KPA:
+            yield Finding(
+                code="crushed",
+                severity="serious",
+                about=row.id,
+                text=(
+                    f"{case.label(row.lower)} and {case.label(row.upper)} are forced into each other with {row.force_n:.0f} N: "
+                    "what lies between is thicker than the place it has."
+                ),
+                remedy="Check heights, seats and steps there: real parts would break or the screws would not close.",
+                numbers={"force_n": row.force_n, "pressure_kpa": row.pressure_kpa.mean},
+            )
+
+
+HOLDING_RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (coil_bind, steel_washers, will_not_close, crushed)

@@ -10,7 +10,7 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.edit_painter import paint_hand, paint_outlines, paint_photo
 from ashen_bridge.desktop.stack.hand import Hand
 from ashen_bridge.desktop.stack.photo import Photo, PlacingHand
-from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, outlines, plan_picture
+from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, outlines, plan_picture, probe
 from ashen_bridge.desktop.stack.plan_painter import Placement, paint_plan
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.editing.targets import under
@@ -221,6 +221,8 @@ class PlanView(QWidget):
             self.update()
         self.setCursor(self._cursor(event.position(), found))
         tip = next((item.tip for item in self.picture.items if item.id == found), "") if self.picture and found else ""
+        if self.picture is not None:
+            tip = "\n".join(words for words in (probe(self.picture, *self.placement().place(event.position())), tip) if words)
         if not self.session.view.editing:
             QToolTip.showText(event.globalPosition().toPoint(), tip, self)
 

@@ -66,6 +66,11 @@ class Legend:
     high: str
     heat: bool
 
+    @property
+    def unit(self) -> str:
+        """The unit its figures end with."""
+        return self.high.rsplit(" ", 1)[-1] if " " in self.high else ""
+
 
 @dataclass(frozen=True)
 class Outline:
@@ -118,6 +123,23 @@ def plan_picture(session: Session, theme: Theme) -> PlanPicture | None:
         session.state in ("stale", "refused"),
         side,
     )
+
+
+def probe(picture: PlanPicture, x: float, y: float) -> str:
+    """Return what the overlay shows at a place [mm], in words; nothing where it shows nothing.
+
+    Pictures have their first row at the lowest y.
+    """
+    for raster in picture.rasters:
+        x0, y0, x1, y1 = raster.box
+        if not (x0 <= x < x1 and y0 <= y < y1) or picture.legend is None:
+            continue
+        rows, columns = raster.values.shape
+        value = float(raster.values[int((y - y0) / (y1 - y0) * rows), int((x - x0) / (x1 - x0) * columns)])
+        if np.isfinite(value):
+            digits = 1 if abs(value) >= 10 else 2
+            return f"{number(value, digits)} {picture.legend.unit} here"
+    return ""
 
 
 def outlines(session: Session) -> tuple[Outline, ...]:
@@ -242,7 +264,9 @@ def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend
         return (), 0.0, 1.0, None
     maps = session.assessment.prediction.maps
     if kind == "temperature":
-        picture = maps.storeys.get(session.view.side.value)
+        # A plate that is chosen is looked at itself; else the side with everything on it.
+        of_plate = session.view.selected in maps.storeys
+        picture = maps.storeys.get(session.view.selected if of_plate else session.view.side.value)
         if picture is None or not np.isfinite(picture).any():
             return (), 0.0, 1.0, None
         low, high = float(np.nanmin(picture)), float(np.nanmax(picture))
@@ -252,7 +276,12 @@ def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend
             (Raster(box, even, True),),
             low,
             high,
-            Legend("Temperature of parts and board", f"{low:.0f} °C", f"{high:.0f} °C", True),
+            Legend(
+                "Temperature of the chosen plate" if of_plate else "Temperature of parts and board",
+                f"{low:.0f} °C",
+                f"{high:.0f} °C",
+                True,
+            ),
         )
     if kind == "bow":
         return _bow_overlay(session)

@@ -179,6 +179,18 @@ class VerdictStrip(QWidget):
                 if column >= 3:
                     label.setAlignment(Qt.AlignmentFlag.AlignRight)
                 grid.addWidget(label, at, column)
+        unseen = sorted(
+            (row for row in self.session.assessment.report.components if not row.sensed), key=lambda row: -row.t_max_c
+        )
+        if unseen:
+            at = grid.rowCount()
+            heading = QLabel("Parts that no sensor reads, hottest first")
+            heading.setObjectName("section")
+            grid.addWidget(heading, at, 0, 1, 6)
+            labels = {body.id: body.label for body in (*self.session.project.device.bodies, *self.session.build.added)}
+            for n, part in enumerate(unseen[:8]):
+                words = f"{labels.get(part.id, part.id)}: {celsius(part.t_max_c, 1)}"
+                grid.addWidget(QLabel(words), at + 1 + n // 3, (n % 3) * 2, 1, 2)
         sheet.adjustSize()
         corner = self.all.mapToGlobal(QPoint(self.all.width() - sheet.sizeHint().width(), self.all.height() + 4))
         sheet.move(corner)
