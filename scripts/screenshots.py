@@ -15,7 +15,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QPainter, QPixmap
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from ashen_bridge.desktop.__main__ import make_application
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
@@ -123,6 +123,11 @@ def others(bench: Workbench, camera: Camera) -> None:
     settle(window)
     window.workspace.ways.ask()
     pump(0.5)
+    settle(window)
+    for area in window.workspace.findChildren(QScrollArea):
+        bar = area.verticalScrollBar()
+        if bar is not None and area.isAncestorOf(window.workspace.ways):
+            bar.setValue(bar.maximum())
     camera.window(window, "layers-beamformer")
     finish(bench, window)
     window = opened(bench, "demo:buoy")
@@ -199,8 +204,6 @@ def guided(bench: Workbench, camera: Camera) -> None:
     tree = made.workspace.assumptions.tree
     tree.setCurrentItem(tree.topLevelItem(0))
     camera.window(made, "assumptions")
-    bench.set_look("dark")
-    camera.window(made, "assumptions-dark")
     finish(bench, made)
     if window is not made:
         finish(bench, window)

@@ -13,7 +13,7 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import number
 from ashen_bridge.predict.course import Course
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 36.0, 168.0, 12.0, 22.0  # [px] around the curves at the usual text size
+_LEFT, _RIGHT, _TOP, _BOTTOM = 36.0, 196.0, 12.0, 22.0  # [px] around the curves at the usual text size
 _DASHES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DashDotLine)
 
 
@@ -219,6 +219,6 @@ def _names(
         painter.drawLine(QPointF(place.right + 4, y + high / 2), QPointF(place.right + 18, y + high / 2))
         painter.setPen(theme.colour("ink"))
         figure = f"{number(values[k], 1)}"
-        name = painter.fontMetrics().elidedText(picture.curves[k].name, Qt.TextElideMode.ElideRight, int(theme.px(84)))
-        painter.drawText(QRectF(place.right + 22, y, theme.px(86), high), Qt.AlignmentFlag.AlignLeft, name)
+        name = painter.fontMetrics().elidedText(picture.curves[k].name, Qt.TextElideMode.ElideRight, int(theme.px(116)))
+        painter.drawText(QRectF(place.right + 22, y, theme.px(118), high), Qt.AlignmentFlag.AlignLeft, name)
         painter.drawText(QRectF(place.right + 22, y, theme.px(_RIGHT) - 28, high), Qt.AlignmentFlag.AlignRight, figure)
