@@ -140,7 +140,7 @@ def others(bench: Workbench, camera: Camera) -> None:
     window.session.look(lower="cut", page="chance", selected="processor")
     window.workspace.chance.ask()
     pump(0.5)
-    camera.window(window, "chance")
+    camera.window(window, "chance-limits")
     finish(bench, window)
 
 

@@ -14,7 +14,7 @@ from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.dominant import dominant_layers
 from ashen_bridge.cli.main import main
 from ashen_bridge.editing.power_grid import read_grid, set_power_grid
-from ashen_bridge.files.archive import open_project
+from ashen_bridge.files.archive import open_project, save_project
 from ashen_bridge.files.demos import demo_names, open_anything
 from ashen_bridge.model.bodies import Component, DieMakeUp
 from ashen_bridge.model.errors import AssemblyError, ProjectError
@@ -89,15 +89,17 @@ def test_asking_is_an_errand_too() -> None:
 
 def test_a_sweep_writes_one_table(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     target = tmp_path / "all.csv"
-    builds = ("--build", "as_found", "--build", "pad_to_case")  # two tasks for the scheduler's two workers
-    main(["sweep", "demo:buoy", "--point", "summer", *builds, "--samples", "20", "-o", str(target)])
+    save_project(tmp_path / "card.json", project(Card(FOUR)))
+    main(["sweep", str(tmp_path / "card.json"), "--samples", "20", "-o", str(target)])
     said = capsys.readouterr()
-    assert "160 rows" in said.out  # 2 builds × 20 samples × 4 sensors
-    assert said.err.count("done") == 2
+    assert "100 rows" in said.out  # 20 samples × 5 sensors
+    assert said.err.count("done") == 1
     table = pd.read_csv(io.StringIO(target.read_text()))
     assert set(table.columns) == {"device", "build", "point", "sample", "sensor", "temperature_c", "limit_c"}
-    hot = table[table.sensor == "cpu"].groupby("build").temperature_c.mean()
-    assert hot["as_found"] > hot["pad_to_case"] + 10
+    means = table.groupby("sensor").temperature_c.mean()
+    report = ENGINE.predict(project(Card(FOUR))).report
+    for row in report.sensors:
+        assert means[row.id] == pytest.approx(row.value_c, abs=4.0)
 
 
 def test_sweeps_that_cannot_be() -> None:

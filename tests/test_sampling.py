@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 import math
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 
 from ashen_bridge.cli.main import main
+from ashen_bridge.files.archive import save_project
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
@@ -246,12 +248,14 @@ def test_runaways_are_counted_not_averaged() -> None:
     assert samples.values_c.max() < 600.0
 
 
-def test_the_command_line_tells_chances(capsys: pytest.CaptureFixture[str]) -> None:
-    main(["predict", "demo:buoy", "--chance", "200", "--json"])
+def test_the_command_line_tells_chances(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    save_project(tmp_path / "card.json", uncertain({"points.load.powers_w.die": 30.0, "device.bodies.die.height_mm": 0.02}))
+    main(["predict", str(tmp_path / "card.json"), "--chance", "200", "--json"])
     found = json.loads(capsys.readouterr().out)["chance"]
     by_name = {one["sensor"]: one for one in found["sensors"]}
-    assert by_name["cpu"]["within"] < 0.3
-    assert by_name["skin:wall"]["limit_c"] == 48.0
-    assert by_name["box"]["within"] is None
+    assert by_name["s_die"]["limit_c"] == 95.0
+    assert by_name["s_die"]["shares"][0]["field"] == "power_w"
     assert found["count"] == 200
-    assert 0 <= found["all_within"] <= by_name["cpu"]["within"]
+    assert 0 <= found["all_within"] <= min(one["within"] for one in found["sensors"])
+    main(["predict", str(tmp_path / "card.json"), "--chance", "200"])
+    assert "All limits hold in" in capsys.readouterr().out

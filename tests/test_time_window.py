@@ -14,6 +14,8 @@ from ashen_bridge.desktop.stack.inspector import Inspector
 from ashen_bridge.desktop.stack.plan_model import probe
 from ashen_bridge.desktop.widgets.fields import ChoiceField
 from ashen_bridge.editing.edits import set_values
+from ashen_bridge.files.archive import Opened
+from devices import FOUR, Card, project
 from windows import Opener, settled
 
 if TYPE_CHECKING:
@@ -50,7 +52,7 @@ def test_t_shows_temperatures_over_time_and_a_test_length(qtbot: QtBot, opened: 
 
 
 def test_a_pattern_may_be_written_and_a_wrong_one_is_explained(qtbot: QtBot, opened: Opener) -> None:
-    window = opened("demo:buoy")
+    window = opened("", Opened(project(Card(FOUR))))
     settled(qtbot, window)
     view = window.workspace.time
     line = view.pattern.lineEdit()

@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 from ashen_bridge.desktop.stack.plan import PlanView
 from ashen_bridge.desktop.window import MainWindow
 
-WAIT = 30_000
+WAIT = 90_000
 Opener = Callable[..., MainWindow]
 NO = Qt.KeyboardModifier.NoModifier
 

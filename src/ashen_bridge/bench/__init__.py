@@ -1,0 +1,1 @@
+"""Runs: sensor logs read, settled, compared, and set against the model."""
