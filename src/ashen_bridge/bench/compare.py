@@ -36,7 +36,8 @@ def welch(before: Sequence[float], after: Sequence[float], *, se_before: float =
     parts = []
     for values, inner in ((a, se_before), (b, se_after)):
         if len(values) > 1:
-            parts.append((float(values.var(ddof=1)) / len(values), len(values) - 1.0))
+            # Passes that happen to agree are not known better than each of them.
+            parts.append((max(float(values.var(ddof=1)), inner**2) / len(values), len(values) - 1.0))
         else:
             parts.append((inner**2, 30.0))
     total = sum(variance for variance, _ in parts)

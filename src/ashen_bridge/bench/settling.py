@@ -47,6 +47,24 @@ def thinned(time: Floats, values: Floats, most: int = _MOST_POINTS) -> tuple[Flo
     return time[:whole].reshape(-1, block).mean(axis=1), values[:whole].reshape(-1, block).mean(axis=1)
 
 
+def loaded_span(time: Floats, power: Floats | None) -> tuple[float, float]:
+    """Return the longest stretch [s] in which power stays above half of what it mostly reaches; the whole log without power.
+
+    Dips shorter than 5 s do not end a stretch.
+    """
+    whole = float(time[0]), float(time[-1])
+    if power is None or not np.isfinite(power).any():
+        return whole
+    smooth = np.where(np.isfinite(power), power, np.nanmedian(power))
+    loaded = time[smooth > 0.5 * np.percentile(smooth, 90)]
+    if len(loaded) < 2:
+        return whole
+    cuts = np.flatnonzero(np.diff(loaded) > 5.0 + float(np.median(np.diff(time))))
+    starts, ends = loaded[np.r_[0, cuts + 1]], loaded[np.r_[cuts, len(loaded) - 1]]
+    k = int(np.argmax(ends - starts))
+    return float(starts[k]), float(ends[k])
+
+
 def settled_window(time: Floats, values: Floats, tolerance: float = SETTLED_K) -> tuple[float, float] | None:
     """Return the longest window to the end over which a channel drifts by less than `tolerance`; None if it still moves.
 

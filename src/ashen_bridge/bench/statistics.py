@@ -54,7 +54,10 @@ def spikes(values: Floats) -> npt.NDArray[np.bool_]:
         return found
     before, here, after = values[:-2], values[1:-1], values[2:]
     scatter = 1.4826 * float(np.median(np.abs(np.diff(values) - np.median(np.diff(values))))) + 1e-9
-    reach = max(SPIKE * scatter, 1e-6)
+    steps = np.abs(np.diff(values))
+    # A logger's last digit flickers; that is no spike.
+    digit = float(steps[steps > 0].min()) if (steps > 0).any() else 0.0
+    reach = max(SPIKE * scatter, 4 * digit)
     away = np.minimum(np.abs(here - before), np.abs(here - after))
     same_side = (here - before) * (here - after) > 0
     found[1:-1] = same_side & (away > reach) & (np.abs(after - before) < away / 2)

@@ -11,6 +11,7 @@ from typing import Any, Literal
 import click
 
 from ashen_bridge import __version__
+from ashen_bridge.cli import runs
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
@@ -219,6 +220,10 @@ def uninstall() -> None:
         click.echo(f"removed  {path}")
     if not removed:
         click.echo("Nothing was installed for this user.")
+
+
+for command in (runs.import_log, runs.compare):
+    cli.add_command(command)
 
 
 def main(arguments: list[str] | None = None) -> None:

@@ -26,7 +26,7 @@ def drop_dangling(data: Plain) -> None:
             body["loss"] = body["loss"] if body["loss"]["of"] else None
     _in_builds(data)
     _in_points(data, everywhere)
-    _in_records(data, sensors)
+    _in_records(data, sensors, everywhere)
 
 
 def _orphans(data: Plain) -> None:
@@ -71,7 +71,7 @@ def _in_points(data: Plain, everywhere: set[str]) -> None:
             point[key] = {name: value for name, value in point[key].items() if name in everywhere}
 
 
-def _in_records(data: Plain, sensors: set[str]) -> None:
+def _in_records(data: Plain, sensors: set[str], everywhere: set[str]) -> None:
     joints = {joint["id"] for build in data["builds"] for joint in build["joints"]}
     for group in data["groups"]:
         group["joints"] = [name for name in group["joints"] if name in joints]
@@ -82,5 +82,7 @@ def _in_records(data: Plain, sensors: set[str]) -> None:
         for channel in run["channels"]:
             if channel["sensor"] not in sensors:
                 channel["sensor"] = None
+            if channel["body"] not in everywhere:
+                channel["body"] = None
     images = {image["id"] for image in data["images"]}
     data["tracings"] = [tracing for tracing in data["tracings"] if tracing["image"] in images]

@@ -148,7 +148,7 @@ def save_project(path: Path, project: Project, extras: dict[str, bytes] | None =
         _add(archive, PROJECT, to_json(project))
         for name, content in sorted((extras or {}).items()):
             _add(archive, name, content)
-        blobs = {f"runs/{run.log_sha256}.csv.gz": run.log_sha256 for run in project.runs}
+        blobs = {f"runs/{digest}.csv.gz": digest for run in project.runs for digest in run.passes}
         blobs |= {f"images/{image.sha256}.{image.suffix}": image.sha256 for image in project.images}
         if blobs:
             source = store or BlobStore(default_folder())

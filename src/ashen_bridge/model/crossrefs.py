@@ -181,6 +181,9 @@ def _records(project: Project) -> Iterator[str]:
     for run in project.runs:
         if run.build not in builds or run.point not in points:
             yield f"Run '{run.id}' belongs to build '{run.build}' at '{run.point}', which does not exist."
+        for channel in run.channels:
+            if channel.sensor is not None and channel.sensor not in sensors:
+                yield f"Run '{run.id}': column '{channel.column}' is mapped to sensor '{channel.sensor}', which does not exist."
     images = {image.id for image in project.images}
     for tracing in project.tracings:
         if tracing.image not in images:

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from ashen_bridge.model.base import Digest, Frozen, Id, Name
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.quantity import Quantity
-from ashen_bridge.model.units import Celsius, Coordinate
+from ashen_bridge.model.units import Celsius, Coordinate, Decibel
 
 
 class Goal(Frozen):
@@ -34,23 +34,46 @@ class Measurement(Frozen):
 
 
 class RunChannel(Frozen):
-    """One column of a log and the sensor it belongs to."""
+    """One column of a log and what it is: the sensor or body it belongs to, and its role."""
 
     column: Name
     unit: Name = ""
     sensor: Id | None = None
+    role: Literal["temperature", "power", "clock", "fan", "noise", "ambient", "other"] = "other"
+    body: Id | None = None
 
 
 class Run(Frozen):
-    """One logged test of one build; the log itself is a blob under its hash."""
+    """One logged test of one build under stated conditions; each pass is a log, kept as a blob under its hash.
+
+    `statistic` is what of the settled window counts, the same before and after. `settled_s` is the window if it was set by hand.
+    """
 
     id: Id
     name: Name = ""
     build: Id
     point: Id
     log_sha256: Digest
+    further_passes: tuple[Digest, ...] = Field(default=(), max_length=50)
     channels: tuple[RunChannel, ...] = ()
+    workload: Name = ""
+    fan_rule: Name = ""
+    supply: Literal["", "mains", "battery"] = ""
+    ambient_c: Celsius | None = None
+    noise_db: Decibel | None = None
+    statistic: Literal["mean", "maximum", "p99"] = "mean"
+    settled_s: tuple[float, float] | None = None
     notes: Name = ""
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return self.name or self.id
+
+    @property
+    def passes(self) -> tuple[str, ...]:
+        """The logs of all passes."""
+        return (self.log_sha256, *self.further_passes)
 
 
 class Image(Frozen):

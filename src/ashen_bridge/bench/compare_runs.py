@@ -1,0 +1,118 @@
+"""Two runs side by side: every sensor as rise over ambient, worse first."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ashen_bridge.bench.compare import Difference, welch
+from ashen_bridge.bench.runs import RunError, RunFigures
+from ashen_bridge.model.device import Device
+
+_ORDER = {"worse": 0, "no difference that this test can show": 1, "better": 2}
+
+
+@dataclass(frozen=True)
+class ComparedSensor:
+    """One sensor: rises over ambient before and after [K], by equal power if that was asked for."""
+
+    sensor: str
+    name: str
+    rise: Difference
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """All sensors both runs have, those that became worse first; cautions in words."""
+
+    before: str
+    after: str
+    equal_power: bool
+    sensors: tuple[ComparedSensor, ...]
+    hot_minus_mean: tuple[float, float] | None
+    cautions: tuple[str, ...]
+
+
+def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal_power: bool = False) -> Comparison:
+    """Return the comparison of two runs. Raises `RunError` if they have no sensor in common."""
+    cautions = _cautions(before, after)
+    scale = _power_ratio(before, after) if equal_power else 1.0
+    rows = []
+    for sensor in device.sensors:
+        first, second = _rises(before, sensor.id), _rises(after, sensor.id)
+        if first is not None and second is not None:
+            scaled = [scale * value for value in second.values]
+            found = welch(first.values, scaled, se_before=first.error, se_after=scale * second.error)
+            rows.append(ComparedSensor(sensor.id, sensor.label, found))
+    if not rows:
+        raise RunError(f"Runs '{before.run.id}' and '{after.run.id}' have no mapped sensor in common.")
+    rows.sort(key=lambda row: (_ORDER[row.rise.verdict], -row.rise.difference))
+    return Comparison(
+        before.run.id, after.run.id, equal_power, tuple(rows), _hot_minus_mean(before, after, device), tuple(cautions)
+    )
+
+
+@dataclass(frozen=True)
+class _Rises:
+    """Rises over ambient [K], one per pass, and the largest standard error of one within its pass."""
+
+    values: list[float]
+    error: float
+
+
+def _rises(run: RunFigures, sensor: str) -> _Rises | None:
+    column = run.column_of(sensor)
+    measured = [one for one in run.passes if column in one.channels]
+    if column is None or not measured:
+        return None
+    airs = [one.ambient_c or 0.0 for one in measured]
+    values = [value - air for value, air in zip(run.values(column), airs, strict=True)]
+    return _Rises(values, max(one.channels[column].standard_error for one in measured))
+
+
+def _power_ratio(before: RunFigures, after: RunFigures) -> float:
+    """Return by what rises of the second run are multiplied to stand for the first run's power."""
+    means = []
+    for run in (before, after):
+        column = next((one.column for one in run.run.channels if one.role == "power"), None)
+        values = run.values(column) if column else []
+        if not values:
+            raise RunError(f"Run '{run.run.id}' has no power channel, so it cannot be brought to equal power.")
+        means.append(sum(values) / len(values))
+    if means[1] <= 0:
+        raise RunError(f"Run '{after.run.id}' made no power, so it cannot be brought to equal power.")
+    return means[0] / means[1]
+
+
+def _cautions(before: RunFigures, after: RunFigures) -> list[str]:
+    said = []
+    for run in (before, after):
+        if any(one.ambient_c is None for one in run.passes):
+            said.append(f"Run '{run.run.id}' says no ambient: its temperatures are compared as they are.")
+        if any(one.throttled is not None for one in run.passes):
+            said.append(f"Run '{run.run.id}' throttled: the same temperature may hide a real difference; compare by equal power.")
+        if any(one.climbing for one in run.passes):
+            said.append(f"Run '{run.run.id}' was still climbing at its end.")
+        if len(run.passes) < 2:
+            said.append(f"Run '{run.run.id}' has one pass: the spread from run to run is not known.")
+    if before.run.statistic != after.run.statistic:
+        said.append("The runs count different statistics; only the same one before and after can be compared.")
+    return said
+
+
+def _hot_minus_mean(before: RunFigures, after: RunFigures, device: Device) -> tuple[float, float] | None:
+    """Return hot spot minus average of the first body that has both [K], before and after."""
+    for hot in (sensor for sensor in device.sensors if sensor.reads == "max"):
+        mean = next((one for one in device.sensors if one.body == hot.body and one.reads == "mean"), None)
+        if mean is None:
+            continue
+        found = []
+        for run in (before, after):
+            columns = run.column_of(hot.id), run.column_of(mean.id)
+            if columns[0] is None or columns[1] is None:
+                break
+            a, b = run.values(columns[0]), run.values(columns[1])
+            if a and b:
+                found.append(sum(a) / len(a) - sum(b) / len(b))
+        if len(found) == 2:
+            return found[0], found[1]
+    return None

@@ -1,0 +1,130 @@
+"""A simulated device: the model in the background, with a logger's noise, a room that wanders, and throttling.
+
+It stands in for a real device on the bench. Load steps add up: the response to a step of full power is worked out once, and every
+change of load adds its share of it, which leaves out that films change with temperature.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ashen_bridge.bench.reading import Column, Log
+from ashen_bridge.bench.statistics import Floats
+from ashen_bridge.model.project import Project
+from ashen_bridge.predict.course import Course
+from ashen_bridge.predict.transient import read_pattern
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+
+_FULL_CLOCK_MHZ = 1800.0
+_STEP_DOWN = 0.01  # share of power a throttling device gives up in a second; common practice, no source
+
+
+@dataclass(frozen=True)
+class Habits:
+    """How a device and its logger behave.
+
+    `noise_k` scatter of a reading, each following the one before by `follows`; `resolution_k` its last digit. The room wanders by
+    about `wander_k` and is `warmer_k` above the operating point's. Between passes everything shifts by `remount_k`. `idle_s` at
+    `idle_share` of the power come before the load. `limits_c`: sensors, by id, at whose temperature power is taken back.
+    `offsets_k`: what sensors, by id, read too much.
+    """
+
+    noise_k: float = 0.15
+    follows: float = 0.6
+    resolution_k: float = 0.1
+    power_noise: float = 0.01
+    wander_k: float = 0.3
+    warmer_k: float = 0.0
+    remount_k: float = 0.2
+    idle_s: float = 60.0
+    idle_share: float = 0.1
+    limits_c: dict[str, float] = field(default_factory=dict)
+    offsets_k: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SimulatedDevice:
+    """A device under one load: its response to full power, and its habits."""
+
+    course: Course
+    sensors: tuple[str, ...]  # ids, in the order of the course's first columns
+    room_c: float
+    habits: Habits
+
+    def readings(self, seed: int) -> Iterator[tuple[float, dict[str, float]]]:
+        """Yield (second, readings by column with its unit) for ever, one a second."""
+        chance = np.random.default_rng(seed)
+        habits, count = self.habits, len(self.sensors)
+        watched = [(self.sensors.index(name), limit) for name, limit in habits.limits_c.items()]
+        offsets = np.array([habits.offsets_k.get(name, 0.0) for name in self.sensors])
+        changes: list[tuple[float, float]] = [(-1e9, habits.idle_share)]
+        share, room, noise = habits.idle_share, 0.0, np.zeros(count)
+        fresh = (1 - habits.follows**2) ** 0.5
+        shift = offsets + chance.normal(0.0, habits.remount_k)
+        start = self.course.values_c[0, :count] - self.room_c  # the air inside a case is warmer than the room
+        second = 0.0
+        while True:
+            rises = start + self._rises(changes, second)
+            room += chance.normal(0.0, 0.02 * habits.wander_k) - 0.0002 * room
+            air = self.room_c + habits.warmer_k + room
+            wanted = 1.0 if second >= habits.idle_s else habits.idle_share
+            if wanted < 1.0:
+                now = wanted
+            elif any(air + rises[k] > limit for k, limit in watched):
+                now = max(share - _STEP_DOWN, 0.3)
+            elif all(air + rises[k] < limit - 1.0 for k, limit in watched):
+                now = min(share + _STEP_DOWN, wanted) if watched and share > 0.3 else wanted
+            else:
+                now = share
+            if now != share:
+                changes.append((second, now - share))
+                share = now
+            noise = habits.follows * noise + fresh * chance.normal(0.0, habits.noise_k, count)
+            shown = np.round((air + rises + shift + noise) / habits.resolution_k) * habits.resolution_k
+            power = share * float(self.course.power_w.max()) * (1 + chance.normal(0.0, habits.power_noise))
+            row = {f"{name} [°C]": round(float(value), 3) for name, value in zip(self.course.sensors, shown, strict=False)}
+            clock = _FULL_CLOCK_MHZ * share ** (1 / 3) if wanted == 1.0 else 0.2 * _FULL_CLOCK_MHZ
+            row |= {"Board power [W]": round(power, 2), "Clock [MHz]": round(clock), "Room [°C]": round(air, 1)}
+            yield second, row
+            second += 1.0
+
+    def record(self, seconds: float, seed: int) -> Log:
+        """Return a log of some seconds."""
+        rows, times = [], []
+        for second, row in self.readings(seed):
+            if second > seconds:
+                break
+            times.append(second)
+            rows.append(row)
+        columns = []
+        for heading in rows[0]:
+            name, _, unit = heading.removesuffix("]").rpartition(" [")
+            columns.append(Column(name, unit, np.array([row[heading] for row in rows])))
+        return Log(np.array(times), tuple(columns))
+
+    def _rises(self, changes: list[tuple[float, float]], second: float) -> Floats:
+        """Return the rises over the room [K], (n_sensor,): every change of load adds its share of the step response."""
+        ages = np.array([second - when for when, _ in changes])
+        shares = np.array([by for _, by in changes])
+        count = len(self.sensors)
+        rise = self.course.values_c[:, :count] - self.course.values_c[0, :count]
+        ends = self.course.steady_c[:count] - self.course.values_c[0, :count]
+        responses = np.array([np.interp(ages, self.course.time_s, rise[:, k]) for k in range(count)])
+        responses[:, ages > 1e8] = ends[:, None]  # on for ever
+        return np.asarray(responses @ shares)
+
+
+def simulated_device(
+    engine: Engine, project: Project, build: str, point: str, habits: Habits | None = None, *, minutes: float = 60.0
+) -> SimulatedDevice:
+    """Return the device that a project's build at an operating point would be, true to the model in every number."""
+    found = engine.transient(project, build, point, read_pattern(f"step {minutes:g}min"))
+    labels = {sensor.label: sensor.id for sensor in project.device.sensors}
+    sensors = tuple(labels[name] for name in found.sensors if name in labels)
+    return SimulatedDevice(found, sensors, project.point(point).ambient_c.value, habits or Habits())

@@ -1,0 +1,78 @@
+"""Commands on runs: logs imported, runs compared."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import click
+
+from ashen_bridge.files.archive import save_project
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model.errors import AshenError
+
+
+def _say(as_json: bool, plain: dict[str, Any], text: str) -> None:
+    click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else text)
+
+
+@click.command(name="import-log")
+@click.argument("logs", nargs=-1, required=True, type=click.Path(dir_okay=False, path_type=Path), metavar="FILE ...")
+@click.option("--project", "project_file", required=True, help="The project the run goes to; it is saved.")
+@click.option("--run", "run_id", required=True, help="Id of the run; one that is there gets further passes.")
+@click.option("--name", default="", help="Name of the run.")
+@click.option("--build", help="Build that was tested; the project's main build if not given.")
+@click.option("--point", help="Operating point it was tested at; the first if not given.")
+@click.option("--map", "mapped", multiple=True, metavar="COLUMN=SENSOR", help="Correct a mapping; also =power, =ambient, =other.")
+@click.option("--ambient", type=float, help="Air around the device [°C], where no column says it.")
+@click.option("--workload", default="", help="What the device did.")
+@click.option("-o", "--output", type=click.Path(dir_okay=False, path_type=Path), help="Save here and not in the project.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
+def import_log(
+    logs: tuple[Path, ...],
+    project_file: str,
+    run_id: str,
+    name: str,
+    build: str | None,
+    point: str | None,
+    mapped: tuple[str, ...],
+    ambient: float | None,
+    workload: str,
+    output: Path | None,
+    as_json: bool,
+) -> None:
+    """Read sensor logs, one per pass, map their columns and keep them as a run of the project."""
+    from ashen_bridge.bench.reading import read_log
+    from ashen_bridge.bench.recording import figures_of, record_run
+    from ashen_bridge.cli.run_tables import run_plain, run_text
+
+    opened = open_anything(project_file)
+    if output is None and project_file.startswith("demo:"):
+        raise AshenError("A demo cannot be saved in place; say with -o where the project goes.")
+    read = [read_log(path) for path in logs]
+    project = record_run(
+        opened.project, run_id, read, build=build, point=point, mapped=mapped, ambient_c=ambient, name=name, workload=workload
+    )
+    found = figures_of(project, run_id)
+    save_project(output or Path(project_file), project, opened.extras)
+    notes = tuple(f"{path.name}: {note}" for path, log in zip(logs, read, strict=True) for note in log.notes)
+    _say(as_json, run_plain(found, project.device, notes), run_text(found, project.device) + "\n\n" + "\n".join(notes))
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.argument("run_a")
+@click.argument("run_b")
+@click.option("--equal-power", is_flag=True, help="Bring the second run's rises to the first one's power.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
+def compare(project_file: str, run_a: str, run_b: str, equal_power: bool, as_json: bool) -> None:
+    """Compare two runs sensor by sensor, as rise over ambient with its interval, what became worse first."""
+    from ashen_bridge.bench.compare_runs import compare_runs
+    from ashen_bridge.bench.recording import figures_of
+    from ashen_bridge.cli.run_tables import comparison_plain, comparison_text
+
+    project = open_anything(project_file).project
+    before, after = figures_of(project, run_a), figures_of(project, run_b)
+    found = compare_runs(before, after, project.device, equal_power=equal_power)
+    _say(as_json, comparison_plain(found), comparison_text(found))

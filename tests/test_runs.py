@@ -1,0 +1,275 @@
+"""Runs in a project: columns mapped, passes kept, what a run says, two runs compared, all of it by the command line too."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ashen_bridge.bench.compare_runs import compare_runs
+from ashen_bridge.bench.mapping import MappingError, apply_mappings, propose
+from ashen_bridge.bench.reading import Column, Log
+from ashen_bridge.bench.recording import figures_of, record_run
+from ashen_bridge.bench.runs import RunError, as_csv, figures, in_words, pack_log, unpack_log
+from ashen_bridge.bench.settling import Heading, loaded_span
+from ashen_bridge.bench.simulated import Habits, simulated_device
+from ashen_bridge.cli.main import main
+from ashen_bridge.files.archive import open_project, save_project
+from ashen_bridge.files.blobs import BlobStore
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.records import Run
+from ashen_bridge.predict.engine import Engine
+
+
+@pytest.fixture(scope="module")
+def project() -> Project:
+    return open_anything("demo:correlator").project
+
+
+def made(hot: float, mean: float, seed: int, *, power: float = 230.0, tau: float = 90.0, seconds: int = 900) -> Log:
+    """A foreign logger's file: idle for a minute, then load; temperatures rise from 32 °C to `hot` and `mean`."""
+    chance = np.random.default_rng(seed)
+    t = np.arange(float(seconds))
+    load = t >= 60
+    shape = np.where(load, 1 - np.exp(-(t - 60) / tau), 0.0)
+    noise = chance.normal(0.0, 0.1, (2, len(t)))
+    return Log(
+        t,
+        (
+            Column("GPU Hot Spot", "°C", 32 + (hot - 32) * shape + noise[0]),
+            Column("GPU Temperature", "°C", 32 + (mean - 32) * shape + noise[1]),
+            Column("Total Board Power", "W", np.where(load, power, 20.0) + chance.normal(0.0, 1.0, len(t))),
+            Column("Fan", "rpm", np.full(len(t), 2100.0)),
+            Column("Intake Temp", "°C", np.full(len(t), 24.0)),
+            Column("Frames", "", np.full(len(t), 60.0)),
+        ),
+    )
+
+
+# ---- mapping
+
+
+def test_columns_are_proposed_by_their_words(project: Project) -> None:
+    found = {one.column: one for one in propose(made(95, 85, 1), project.device)}
+    assert (found["GPU Hot Spot"].sensor, found["GPU Temperature"].sensor) == ("die_hot", "die_mean")
+    assert (found["Total Board Power"].role, found["Fan"].role, found["Intake Temp"].role) == ("power", "fan", "ambient")
+    assert found["Frames"].role == "other"
+
+
+def test_numbers_in_names_tell_alike_sensors_apart(project: Project) -> None:
+    names = ("Memory L2 Temp", "Memory T1 Temp", "VRM Phase 5", "Mem R3")
+    log = Log(np.arange(3.0), tuple(Column(name, "°C", np.ones(3)) for name in names))
+    found = {one.column: one.sensor for one in propose(log, project.device)}
+    assert found["VRM Phase 5"] == "s_reg_5"
+    assert (found["Memory L2 Temp"], found["Memory T1 Temp"], found["Mem R3"]) == ("s_mem_l2", "s_mem_t1", "s_mem_r3")
+
+
+def test_mappings_set_by_hand_and_refused_in_words(project: Project) -> None:
+    channels = propose(made(95, 85, 1), project.device)
+    swapped = apply_mappings(channels, ["GPU Temperature=other", "GPU Hot Spot=die_mean"], project.device)
+    assert {one.column: one.sensor for one in swapped}["GPU Hot Spot"] == "die_mean"
+    for wrong, words in (
+        ("Nothing=die_hot", "no column “Nothing”"),
+        ("Fan=nose", "no sensor “nose”"),
+        ("GPU Temperature=die_hot", "Two columns are mapped to sensor “die_hot”"),
+        ("Fan", "no column"),
+    ):
+        with pytest.raises(MappingError, match=words):
+            apply_mappings(channels, [wrong], project.device)
+
+
+# ---- one run
+
+
+def test_a_packed_log_is_the_same_log() -> None:
+    log = Log(
+        np.array([0.0, 1.5]), (Column("Load (2)", "", np.array([1.0, np.nan])), Column("T [a]", "°C", np.array([2.0, 3.25])))
+    )
+    back = unpack_log(pack_log(log))
+    assert [(one.name, one.unit) for one in back.columns] == [("Load (2)", ""), ("T [a]", "°C")]
+    assert np.array_equal(back.columns[0].values, log.columns[0].values, equal_nan=True)
+    assert back.time_s.tolist() == [0.0, 1.5]
+    with pytest.raises(RunError, match="damaged"):
+        unpack_log(pack_log(log)[:30])
+
+
+def test_only_the_load_counts() -> None:
+    t = np.arange(600.0)
+    power = np.where((t >= 60) & (t < 500), 200.0, 20.0)
+    power[300:303] = 10.0  # a dip is not the end
+    assert loaded_span(t, power) == (60.0, 499.0)
+    assert loaded_span(t, None) == (0.0, 599.0)
+
+
+def test_a_settled_run_says_its_figures(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "before", [made(95, 85, n) for n in (1, 2, 3)], build="as_found", store=store)
+    found = figures_of(kept, "before", store)
+    assert len(found.passes) == 3
+    assert found.passes[0].ambient_c == pytest.approx(24.0)
+    window = found.passes[0].window_s
+    assert window is not None
+    assert 200 < window[0] < 700
+    assert found.values("GPU Hot Spot") == pytest.approx([95.0] * 3, abs=0.4)
+    assert any("settled from" in sentence for sentence in in_words(found, kept.device))
+
+
+def test_a_climbing_run_says_where_it_heads(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "short", [made(98, 85, 4, tau=400.0, seconds=760)], build="as_found", store=store)
+    found = figures_of(kept, "short", store)
+    ahead = found.passes[0].climbing["GPU Hot Spot"]
+    assert isinstance(ahead, Heading)
+    assert ahead.low < 98.0 < ahead.high
+    assert any("still climbing" in sentence and "heading for" in sentence for sentence in in_words(found, kept.device))
+
+
+def test_mapping_is_remembered_and_passes_are_added(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "one", [made(95, 85, 1)], mapped=["Frames=clock"], store=store)
+    kept = record_run(kept, "two", [made(90, 80, 2)], store=store)
+    assert {one.column: one.role for one in kept.runs[1].channels}["Frames"] == "clock"
+    kept = record_run(kept, "two", [made(90, 80, 3)], store=store)
+    assert len(kept.runs[1].passes) == 2
+    with pytest.raises(RunError, match="holds these logs already"):
+        record_run(kept, "two", [made(90, 80, 3)], store=store)
+    with pytest.raises(RunError, match="give another run id"):
+        record_run(kept, "two", [made(90, 80, 4)], build="as_found", store=store)
+    file = tmp_path / "kept.ashb"
+    save_project(file, kept, store=store)
+    other = BlobStore(tmp_path / "elsewhere")
+    again = open_project(file, other).project
+    assert again == kept
+    assert figures_of(again, "two", other).values("GPU Hot Spot") == figures_of(kept, "two", store).values("GPU Hot Spot")
+
+
+def test_a_window_set_by_hand_and_kelvins(project: Project) -> None:
+    log = made(95, 85, 1)
+    hot = log.columns[0]
+    kelvin = Log(log.time_s, (Column(hot.name, "K", hot.values + 273.15), *log.columns[1:]))
+    channels = propose(kelvin, project.device)
+    where = {"build": "as_found", "point": "correlate", "log_sha256": "0" * 64}
+    run = Run(id="r", channels=channels, settled_s=(60.0, 90.0), **where)
+    found = figures(run, [kelvin], project.device)
+    assert found.passes[0].window_s == (60.0, 90.0)
+    assert found.values("GPU Hot Spot")[0] < 60.0
+
+
+# ---- two runs
+
+
+def test_comparison_puts_what_became_worse_first(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "a", [made(95 + d, 80 + d, n) for n, d in ((1, -0.3), (2, 0.0), (3, 0.3))], store=store)
+    kept = record_run(kept, "b", [made(90 + d, 84 + d, n) for n, d in ((4, -0.3), (5, 0.0), (6, 0.3))], store=store)
+    found = compare_runs(figures_of(kept, "a", store), figures_of(kept, "b", store), kept.device)
+    assert [(one.sensor, one.rise.verdict) for one in found.sensors] == [("die_mean", "worse"), ("die_hot", "better")]
+    assert found.sensors[1].rise.difference == pytest.approx(-5.0, abs=0.2)
+    assert found.sensors[1].rise.low < -5.0 < found.sensors[1].rise.high
+    assert found.hot_minus_mean == pytest.approx((15.0, 6.0), abs=0.3)
+
+
+def test_equal_power(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "a", [made(84, 74, 1, power=230.0)], store=store)
+    kept = record_run(kept, "b", [made(54, 49, 2, power=115.0)], store=store)
+    runs = figures_of(kept, "a", store), figures_of(kept, "b", store)
+    assert compare_runs(*runs, kept.device).sensors[-1].rise.difference == pytest.approx(-30, abs=0.3)
+    level = compare_runs(*runs, kept.device, equal_power=True)
+    hot = next(one for one in level.sensors if one.sensor == "die_hot")
+    assert hot.rise.difference == pytest.approx(0.0, abs=0.6)
+    assert any("one pass" in sentence for sentence in level.cautions)
+
+
+# ---- the simulated device
+
+
+def test_the_simulated_device_is_the_model_with_a_loggers_habits() -> None:
+    buoy = open_anything("demo:buoy").project
+    engine = Engine()
+    device = simulated_device(engine, buoy, "as_found", "summer", Habits(remount_k=0.0), minutes=300)
+    log = device.record(5 * 3600, seed=1)
+    told = engine.predict(buoy, "as_found", "summer", fidelity="coarse").report
+    for sensor in told.sensors[: len(buoy.device.sensors)]:
+        label = next(one.label for one in buoy.device.sensors if one.id == sensor.id)
+        late = log.column(label).values[-600:]
+        assert late.mean() == pytest.approx(sensor.value_c, abs=1.5), sensor.id
+    assert np.array_equal(device.record(100, seed=1).columns[0].values, log.columns[0].values[:101])
+    assert not np.array_equal(device.record(100, seed=2).columns[0].values, log.columns[0].values[:101])
+
+
+def test_a_throttling_device_is_found_out(tmp_path: Path) -> None:
+    card = open_anything("demo:beamformer").project
+    limit = next(one for one in card.device.limits if one.sensor == "die_hot")
+    device = simulated_device(Engine(), card, "as_found", "listen", Habits(limits_c={"die_hot": limit.max_c.value}), minutes=20)
+    log = device.record(1200, seed=3)
+    store = BlobStore(tmp_path)
+    kept = record_run(card, "hot", [log], build="as_found", point="listen", store=store)
+    found = figures_of(kept, "hot", store)
+    assert device.course.steady_c[0] > limit.max_c.value + 2
+    assert found.passes[0].throttled is not None
+    assert any("true temperature would have been higher" in sentence for sentence in in_words(found, kept.device))
+
+
+# ---- the command line
+
+
+def test_import_and_compare_by_the_command_line(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    file = tmp_path / "card.ashb"
+    save_project(file, open_anything("demo:correlator").project)
+    for run, hot, seeds in (("a", 95.0, (1, 2, 3)), ("b", 88.0, (4, 5, 6))):
+        logs = []
+        for seed in seeds:
+            path = tmp_path / f"{run}{seed}.csv"
+            path.write_text(as_csv(made(hot, hot - 12, seed)).replace(",", ";").replace(".", ","), encoding="utf-16")
+            logs.append(str(path))
+        main_quietly(["import-log", *logs, "--project", str(file), "--run", run, "--json"])
+        told = json.loads(capsys.readouterr().out)
+        assert len(told["passes"]) == 3
+        assert told["passes"][0]["channels"][0]["mean"] == pytest.approx(hot, abs=0.3)
+    main_quietly(["compare", str(file), "a", "b", "--json"])
+    told = json.loads(capsys.readouterr().out)
+    assert {row["verdict"] for row in told["sensors"]} == {"better"}
+    main_quietly(["compare", str(file), "a", "b"])
+    assert "rise over ambient" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["compare", "demo:correlator", "x", "y"], "There is no run 'x'"),
+        (["import-log", "LOG", "--project", "demo:correlator", "--run", "r"], "cannot be saved in place"),
+        (["import-log", "EMPTY", "--project", "FILE", "--run", "r"], "is empty"),
+        (["import-log", "LOG", "--project", "FILE", "--run", "r", "--build", "x"], "There is no build 'x'"),
+        (["import-log", "LOG", "--project", "FILE", "--run", "Bad Id"], "id"),
+    ],
+)
+def test_refusals_are_one_sentence(
+    arguments: list[str], words: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    places = {"FILE": tmp_path / "p.ashb", "LOG": tmp_path / "l.csv", "EMPTY": tmp_path / "e.csv"}
+    save_project(places["FILE"], open_anything("demo:correlator").project)
+    before = places["FILE"].read_bytes()
+    places["LOG"].write_text(as_csv(made(95, 85, 1)))
+    places["EMPTY"].write_text("")
+    with pytest.raises(SystemExit) as stop:
+        main([str(places.get(one, one)) for one in arguments])
+    told = capsys.readouterr().err.strip()
+    assert stop.value.code == 2
+    assert words in told
+    assert len(told.splitlines()) == 1
+    assert places["FILE"].read_bytes() == before
+
+
+def main_quietly(arguments: list[str]) -> None:
+    try:
+        main(arguments)
+    except SystemExit as stop:
+        assert not stop.code
