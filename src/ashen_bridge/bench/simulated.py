@@ -7,7 +7,7 @@ change of load adds its share of it, which leaves out that films change with tem
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -123,8 +123,14 @@ class SimulatedDevice:
 def simulated_device(
     engine: Engine, project: Project, build: str, point: str, habits: Habits | None = None, *, minutes: float = 60.0
 ) -> SimulatedDevice:
-    """Return the device that a project's build at an operating point would be, true to the model in every number."""
+    """Return the device that a project's build at an operating point would be, true to the model in every number.
+
+    It takes power back where the operating point says a component does, at that component's hottest sensor, besides the habits'.
+    """
     found = engine.transient(project, build, point, read_pattern(f"step {minutes:g}min"))
     labels = {sensor.label: sensor.id for sensor in project.device.sensors}
     sensors = tuple(labels[name] for name in found.sensors if name in labels)
-    return SimulatedDevice(found, sensors, project.point(point).ambient_c.value, habits or Habits())
+    where, own = project.point(point), habits or Habits()
+    hottest = {one.body: one.id for one in project.device.sensors if one.reads == "max" and one.id in sensors}
+    limits = {hottest[body]: limit.value for body, limit in where.throttle_at_c.items() if body in hottest}
+    return SimulatedDevice(found, sensors, where.ambient_c.value, replace(own, limits_c=limits | own.limits_c))

@@ -1,10 +1,11 @@
-"""Runs and comparisons as JSON and as text."""
+"""Runs, comparisons and calibrations as JSON and as text."""
 
 from __future__ import annotations
 
 from dataclasses import asdict
 from typing import Any
 
+from ashen_bridge.bench.calibrate import TOLD, Calibration
 from ashen_bridge.bench.compare_runs import Comparison
 from ashen_bridge.bench.runs import RunFigures, in_words
 from ashen_bridge.model.device import Device
@@ -71,3 +72,29 @@ def comparison_text(found: Comparison) -> str:
     if found.hot_minus_mean is not None:
         lines += ["", "Hot spot minus average: {:.1f} K before, {:.1f} K after.".format(*found.hot_minus_mean)]
     return "\n".join([*lines, *([""] if found.cautions else []), *found.cautions])
+
+
+def calibration_plain(found: Calibration) -> dict[str, Any]:
+    """Return a calibration as plain data; numbers that were told most first."""
+    pairs = [{"one": one, "other": other, "correlation": together} for one, other, together in found.not_apart]
+    return asdict(found) | {"not_apart": pairs}
+
+
+def calibration_text(found: Calibration) -> str:
+    """Return a calibration as two tables, readings and numbers, then what was not told apart."""
+    lines = [f"{'sensor':<24} {'measured':>8} {'±':>5} {'before':>7} {'after':>7}"]
+    lines += [
+        f"{row.name[:24]:<24} {row.measured:8.1f} {row.uncertainty:5.1f} {row.before:7.1f} {row.after:7.1f}"
+        for row in found.residuals
+    ]
+    misfits = f"{found.misfit_before_k:.1f} K before, {found.misfit_after_k:.1f} K after"
+    lines += ["", f"Misfit (root mean square): {misfits}.", ""]
+    lines.append(f"{'number':<30} {'of':<26} {'was':>10} {'±':>8} {'is':>10} {'±':>8} {'told':>5}")
+    told = [one for one in found.numbers if one.told >= TOLD]
+    for one in told:
+        more = f" and {len(one.owners) - 1} more" if len(one.owners) > 1 else ""
+        head = f"{one.field[-30:]:<30} {one.owners[0][: 26 - len(more)] + more:<26}"
+        lines.append(f"{head} {one.before:10.4g} {one.before_u:8.2g} {one.after:10.4g} {one.after_u:8.2g} {one.told:5.0%}")
+    lines.append(f"Of {len(found.numbers) - len(told)} other numbers the runs say next to nothing; they stay as they are.")
+    lines += [f"Not told apart: {one} / {other} (correlation {together:+.2f})." for one, other, together in found.not_apart]
+    return "\n".join(lines)

@@ -1,4 +1,4 @@
-"""Commands on runs: logs imported, runs compared."""
+"""Commands on runs: logs imported, runs compared, the model fitted to them."""
 
 from __future__ import annotations
 
@@ -76,3 +76,22 @@ def compare(project_file: str, run_a: str, run_b: str, equal_power: bool, as_jso
     before, after = figures_of(project, run_a), figures_of(project, run_b)
     found = compare_runs(before, after, project.device, equal_power=equal_power)
     _say(as_json, comparison_plain(found), comparison_text(found))
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.argument("run_ids", nargs=-1, required=True, metavar="RUN ...")
+@click.option("-o", "--output", type=click.Path(dir_okay=False, path_type=Path), help="Save the project with the fitted numbers.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of tables.")
+def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, as_json: bool) -> None:
+    """Fit the model to what runs measured, every number within its own uncertainty."""
+    from ashen_bridge.bench.calibrate import calibrate as fit
+    from ashen_bridge.bench.recording import figures_of
+    from ashen_bridge.cli.run_tables import calibration_plain, calibration_text
+    from ashen_bridge.predict.engine import Engine
+
+    opened = open_anything(project_file)
+    found = fit(Engine(), opened.project, [figures_of(opened.project, run) for run in dict.fromkeys(run_ids)])
+    if output is not None:
+        save_project(output, found.applied(opened.project))
+    _say(as_json, calibration_plain(found), calibration_text(found))

@@ -1,0 +1,129 @@
+"""Calibration against the simulated device, whose numbers were moved where the program does not know it."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ashen_bridge.bench.calibrate import TOLD, Calibration, calibrate
+from ashen_bridge.bench.recording import figures_of, record_run
+from ashen_bridge.bench.runs import RunError, as_csv
+from ashen_bridge.bench.simulated import simulated_device
+from ashen_bridge.cli.main import main
+from ashen_bridge.files.archive import open_project, save_project
+from ashen_bridge.files.blobs import BlobStore
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model import paths
+from ashen_bridge.model.bodies import Plate
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.sinks import RatedSink
+from ashen_bridge.predict.engine import Engine
+from ashen_bridge.uncertainty.assumptions import assumptions
+
+BUILD, POINT = "lid_off", "listen"
+
+
+@pytest.fixture(scope="module")
+def project() -> Project:
+    return open_anything("demo:beamformer").project
+
+
+def hidden(project: Project, seed: int) -> dict[tuple[str, ...], float]:
+    """Numbers as they might really be: each drawn from its own uncertainty, at most two of them away."""
+    chance = np.random.default_rng(seed)
+    listed = [one for one in assumptions(project, BUILD, POINT) if one.uncertainty > 0 and one.field != "ambient_c"]
+    return {one.paths: one.value + float(np.clip(chance.normal(), -2, 2)) * one.uncertainty for one in listed}
+
+
+def measured(project: Project, truth: dict[tuple[str, ...], float], seed: int, store: BlobStore) -> Project:
+    """The project with a run of three passes of the device as it really is."""
+    real = paths.set_values(project, {path: value for alike, value in truth.items() for path in alike})
+    device = simulated_device(Engine(), real, BUILD, POINT, minutes=20)
+    logs = [device.record(1200, seed + n) for n in range(3)]
+    return record_run(project, "r", logs, build=BUILD, point=POINT, store=store)
+
+
+@pytest.fixture(scope="module")
+def fits(project: Project, tmp_path_factory: pytest.TempPathFactory) -> list[tuple[dict[tuple[str, ...], float], Calibration]]:
+    store = BlobStore(tmp_path_factory.mktemp("blobs"))
+    engine, found = Engine(), []
+    for seed in (3, 4, 5):
+        truth = hidden(project, seed)
+        kept = measured(project, truth, 10 * seed, store)
+        found.append((truth, calibrate(engine, project, [figures_of(kept, "r", store)])))
+    return found
+
+
+def test_hidden_numbers_lie_within_the_stated_intervals(fits: list[tuple[dict[tuple[str, ...], float], Calibration]]) -> None:
+    away = np.array(
+        [(truth[one.paths] - one.after) / one.after_u for truth, fit in fits for one in fit.numbers if one.told >= TOLD]
+    )
+    assert len(away) >= 25
+    assert np.abs(away).max() < 3.5
+    assert (np.abs(away) < 2).mean() >= 0.85
+    assert 0.5 < away.std() < 1.4
+
+
+def test_readings_fit_afterwards(fits: list[tuple[dict[tuple[str, ...], float], Calibration]]) -> None:
+    for _, fit in fits:
+        assert fit.misfit_after_k < 0.7
+        assert fit.misfit_after_k < 0.3 * fit.misfit_before_k
+        assert all(abs(one.after - one.measured) < 3 * one.uncertainty for one in fit.residuals)
+
+
+def test_no_number_is_known_worse_than_before(fits: list[tuple[dict[tuple[str, ...], float], Calibration]]) -> None:
+    for _, fit in fits:
+        assert all(one.after_u <= one.before_u * (1 + 1e-9) for one in fit.numbers)
+        assert max(one.told for one in fit.numbers) > 0.6
+        assert [one.told for one in fit.numbers] == sorted((one.told for one in fit.numbers), reverse=True)
+
+
+def test_the_calibrated_project_predicts_the_run(
+    project: Project, fits: list[tuple[dict[tuple[str, ...], float], Calibration]]
+) -> None:
+    _, fit = fits[0]
+    report = Engine().predict(fit.applied(project), BUILD, POINT, fidelity="coarse").report
+    for one in fit.residuals:
+        shown = next(row.value_c for row in report.sensors if row.id == one.sensor)
+        assert shown == pytest.approx(one.measured, abs=1.5)
+
+
+def test_nothing_to_fit_to_is_refused(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    device = simulated_device(Engine(), project, BUILD, POINT, minutes=5)
+    labels = [f"{one.label}=other" for one in project.device.sensors]
+    kept = record_run(project, "r", [device.record(120, 1)], build=BUILD, point=POINT, mapped=labels, store=store)
+    with pytest.raises(RunError, match="nothing to fit"):
+        calibrate(Engine(), kept, [figures_of(kept, "r", store)])
+
+
+def test_calibrate_by_the_command_line(
+    project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    real = paths.set_values(project, {"device.bodies.cooler.sink.convective_k_w": 0.16})
+    log = tmp_path / "log.csv"
+    log.write_text(as_csv(simulated_device(Engine(), real, BUILD, POINT, minutes=20).record(1200, 1)))
+    file, fitted = tmp_path / "card.ashb", tmp_path / "fitted.ashb"
+    save_project(file, project)
+    main_quietly(["import-log", str(log), "--project", str(file), "--run", "r", "--build", BUILD, "--point", POINT])
+    capsys.readouterr()
+    main_quietly(["calibrate", str(file), "r", "--json", "-o", str(fitted)])
+    told = json.loads(capsys.readouterr().out)
+    sink = next(one for one in told["numbers"] if one["field"] == "sink.convective_k_w")
+    assert abs(sink["after"] - 0.16) < 2.5 * sink["after_u"]
+    cooler = next(body for body in open_project(fitted).project.device.bodies if body.id == "cooler")
+    assert isinstance(cooler, Plate)
+    assert isinstance(cooler.sink, RatedSink)
+    assert cooler.sink.convective_k_w.origin == "calibrated"
+    assert cooler.sink.convective_k_w.note == "from run r"
+
+
+def main_quietly(arguments: list[str]) -> None:
+    try:
+        main(arguments)
+    except SystemExit as stop:
+        assert not stop.code
