@@ -11,21 +11,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers
 from ashen_bridge.bench.runs import RunError, RunFigures
 from ashen_bridge.bench.statistics import Floats
 from ashen_bridge.model import paths
-from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.steady import one_blas_thread
-from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
+from ashen_bridge.uncertainty.assumptions import Assumption
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
-MODEL_K = 0.3  # what the coarse field is off by, beside everything that is stated; see docs/validation.md
-AIR_K = 0.3  # what the air's thermometer may be off by, alike for all sensors of a run; common practice, no source
-POWER_SHARE = 0.01  # what a board's own power reading may be off by; common practice, no source
 _FARTHEST = 4.0  # standard uncertainties a number may move
 _ROUNDS = 8  # steps with the same slopes, corrected on the way
 _TURNS = 3  # times the slopes are taken
@@ -84,15 +80,6 @@ class Calibration:
         return paths.set_values(project, values)
 
 
-@dataclass(frozen=True)
-class _Readings:
-    """What was measured and how well: values (n,) and covariance (n, n); which run and sensor each is of, None for the power."""
-
-    values: Floats
-    covariance: Floats
-    what: tuple[tuple[RunFigures, str | None], ...]
-
-
 def calibrate(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Calibration:
     """Return the fit of a project to one or several runs. Raises `RunError` if there is nothing to fit to."""
     *_, (_, found) = calibrating(engine, project, runs)
@@ -102,9 +89,9 @@ def calibrate(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> C
 
 def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Calibration | None]]:
     """Yield (progress, None) while fitting, and (1, calibration) at the end."""
-    readings = _readings(project, runs)
-    numbers = _numbers(project, runs)
-    model = _Model(engine, project, numbers, readings)
+    readings = readings_of(project, runs)
+    numbers = uncertain_numbers(project, runs)
+    model = ReadingModel(engine, project, numbers, readings)
     x = np.zeros(len(numbers))
     start = told = model.at(x)
     if start is None:
@@ -123,52 +110,13 @@ def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) ->
     yield 1.0, _calibration(project, runs, numbers, readings, x, start, told, slopes)
 
 
-@dataclass(frozen=True)
-class _Model:
-    """Readings as the model gives them, by how many standard uncertainties each number is off."""
-
-    engine: Engine
-    project: Project
-    numbers: tuple[Assumption, ...]
-    readings: _Readings
-
-    def moved(self, x: Floats) -> Project:
-        values = {
-            path: one.value + step * one.uncertainty
-            for one, step in zip(self.numbers, x, strict=True)
-            if step != 0
-            for path in one.paths
-        }
-        return paths.set_values(self.project, values)
-
-    def at(self, x: Floats) -> Floats | None:
-        """Return the readings (n,) at `x`; None where the device cannot be assembled."""
-        try:
-            moved = self.moved(x)
-            places = {(run.run.build, run.run.point): None for run, _ in self.readings.what}
-            reports = {where: self.engine.predict(moved, *where, fidelity="coarse").report for where in places}
-        except AshenError:
-            return None
-        return np.array([_reading(reports[run.run.build, run.run.point], sensor) for run, sensor in self.readings.what])
-
-    def slope(self, x: Floats, here: Floats, n: int) -> Floats:
-        """Return what one standard uncertainty more of a number does to the readings (n,); zeros where it cannot move."""
-        for sign in (1.0, -1.0):
-            step = x.copy()
-            step[n] += sign
-            there = self.at(step)
-            if there is not None:
-                return np.asarray(sign * (there - here))
-        return np.zeros(len(here))
+def _worth(readings: Readings, x: Floats, told: Floats) -> float:
+    """Minus twice the logarithm of the probability, constants left out."""
+    away = readings.values - told
+    return float(x @ x + away @ np.linalg.solve(readings.covariance, away))
 
 
-def _reading(report: Report, sensor: str | None) -> float:
-    if sensor is None:
-        return report.power_w
-    return next(row.value_c for row in report.sensors if row.id == sensor)
-
-
-def _descend(model: _Model, readings: _Readings, x: Floats, told: Floats, slopes: Floats) -> tuple[Floats, Floats]:
+def _descend(model: ReadingModel, readings: Readings, x: Floats, told: Floats, slopes: Floats) -> tuple[Floats, Floats]:
     """Go to the most probable state, halving steps that make it less probable.
 
     On the way every step corrects the slopes: C. G. Broyden, Mathematics of Computation 19, 1965.
@@ -199,59 +147,11 @@ def _descend(model: _Model, readings: _Readings, x: Floats, told: Floats, slopes
     return x, told
 
 
-def _worth(readings: _Readings, x: Floats, told: Floats) -> float:
-    """Minus twice the logarithm of the probability, constants left out."""
-    away = readings.values - told
-    return float(x @ x + away @ np.linalg.solve(readings.covariance, away))
-
-
-def _numbers(project: Project, runs: Sequence[RunFigures]) -> tuple[Assumption, ...]:
-    """Return the uncertain numbers of the runs' predictions, without ambient: rises over the measured one are compared."""
-    found: dict[tuple[str, ...], Assumption] = {}
-    for run in runs:
-        for one in assumptions(project, run.run.build, run.run.point):
-            if one.uncertainty > 0 and one.field != "ambient_c":
-                found[one.paths] = one
-    return tuple(found.values())
-
-
-def _readings(project: Project, runs: Sequence[RunFigures]) -> _Readings:
-    values: list[float] = []
-    what: list[tuple[RunFigures, str | None]] = []
-    variances: list[float] = []
-    air: list[int] = []
-    for number, run in enumerate(runs):
-        ambient = project.point(run.run.point).ambient_c.value
-        for channel in run.run.channels:
-            measured = [one for one in run.passes if channel.column in one.channels]
-            if not measured:
-                continue
-            mean = float(np.mean(run.values(channel.column)))
-            error = max(one.channels[channel.column].standard_error for one in measured)
-            if channel.sensor is not None:
-                sensor = next(one for one in project.device.sensors if one.id == channel.sensor)
-                airs = [one.ambient_c if one.ambient_c is not None else ambient for one in measured]
-                values.append(mean - float(np.mean(airs)) + ambient)
-                variances.append(error**2 + MODEL_K**2 + sensor.offset_k.uncertainty**2)
-                air.append(number)
-            elif channel.role == "power" and channel.body is None and channel.unit == "W":
-                values.append(mean)
-                variances.append(error**2 + (POWER_SHARE * mean) ** 2)
-                air.append(-1 - len(air))
-            else:
-                continue
-            what.append((run, channel.sensor))
-    if not any(sensor for _, sensor in what):
-        raise RunError("None of these runs has a column that is mapped to a sensor, so there is nothing to fit to.")
-    alike = np.equal.outer(air, air) & (np.array(air) >= 0)[:, None]
-    return _Readings(np.array(values), np.diag(variances) + AIR_K**2 * alike, tuple(what))
-
-
 def _calibration(
     project: Project,
     runs: Sequence[RunFigures],
     numbers: tuple[Assumption, ...],
-    readings: _Readings,
+    readings: Readings,
     x: Floats,
     start: Floats,
     told: Floats,

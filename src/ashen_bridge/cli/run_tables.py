@@ -1,4 +1,4 @@
-"""Runs, comparisons and calibrations as JSON and as text."""
+"""Runs, comparisons, calibrations and diagnoses as JSON and as text."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import Any
 
 from ashen_bridge.bench.calibrate import TOLD, Calibration
 from ashen_bridge.bench.compare_runs import Comparison
+from ashen_bridge.bench.diagnose import Diagnosis
 from ashen_bridge.bench.runs import RunFigures, in_words
 from ashen_bridge.model.device import Device
 
@@ -98,3 +99,15 @@ def calibration_text(found: Calibration) -> str:
     lines.append(f"Of {len(found.numbers) - len(told)} other numbers the runs say next to nothing; they stay as they are.")
     lines += [f"Not told apart: {one} / {other} (correlation {together:+.2f})." for one, other, together in found.not_apart]
     return "\n".join(lines)
+
+
+def diagnosis_plain(found: Diagnosis) -> dict[str, Any]:
+    """Return a diagnosis as plain data; suspects likeliest first."""
+    return asdict(found)
+
+
+def diagnosis_text(found: Diagnosis) -> str:
+    """Return the verdict, then a table of suspects, likeliest first."""
+    lines = [found.verdict, "", f"{'belief':>7} {'misfit K':>8}  suspect"]
+    lines += [f"{one.weight:7.0%} {one.misfit_k:8.1f}  {one.title}, {one.says}" for one in found.suspects]
+    return "\n".join([*lines, f"{found.healthy_weight:7.0%} {found.healthy_misfit_k:8.1f}  nothing is wrong"])

@@ -1,4 +1,4 @@
-"""Commands on runs: logs imported, runs compared, the model fitted to them."""
+"""Commands on runs: logs imported, runs compared, the model fitted to them, faults told from them."""
 
 from __future__ import annotations
 
@@ -95,3 +95,22 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
     if output is not None:
         save_project(output, found.applied(opened.project))
     _say(as_json, calibration_plain(found), calibration_text(found))
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.argument("run_ids", nargs=-1, metavar="[RUN ...]")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
+def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None:
+    """Say which fault explains runs of one build best, if any does; the project's first run if none is named."""
+    from ashen_bridge.bench.diagnose import diagnose as judge
+    from ashen_bridge.bench.recording import figures_of
+    from ashen_bridge.cli.run_tables import diagnosis_plain, diagnosis_text
+    from ashen_bridge.predict.engine import Engine
+
+    project = open_anything(project_file).project
+    if not run_ids and not project.runs:
+        raise AshenError("The project holds no runs yet; bring in logs with import-log.")
+    wanted = tuple(dict.fromkeys(run_ids)) or (project.runs[0].id,)
+    found = judge(Engine(), project, [figures_of(project, run) for run in wanted])
+    _say(as_json, diagnosis_plain(found), diagnosis_text(found))

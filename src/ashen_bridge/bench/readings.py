@@ -1,0 +1,140 @@
+"""What runs measured, how well, and the same readings as the model gives them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ashen_bridge.bench.runs import PassFigures, RunError, RunFigures
+from ashen_bridge.bench.settling import Refusal
+from ashen_bridge.bench.statistics import Floats
+from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.project import Project
+from ashen_bridge.predict.report import Report
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+
+MODEL_K = 0.3  # what the coarse field is off by, beside everything that is stated; see docs/validation.md
+AIR_K = 0.3  # what the air's thermometer may be off by, alike for all sensors of a run; common practice, no source
+POWER_SHARE = 0.01  # what a board's own power reading may be off by; common practice, no source
+
+
+@dataclass(frozen=True)
+class Readings:
+    """What was measured and how well: values (n,) and covariance (n, n); which run and sensor each is of, None for the power."""
+
+    values: Floats
+    covariance: Floats
+    what: tuple[tuple[RunFigures, str | None], ...]
+
+
+@dataclass(frozen=True)
+class ReadingModel:
+    """Readings as the model gives them, by how many standard uncertainties each number is off."""
+
+    engine: Engine
+    project: Project
+    numbers: tuple[Assumption, ...]
+    readings: Readings
+
+    def moved(self, x: Floats) -> Project:
+        """Return the project with every number off by `x` of its standard uncertainties."""
+        values = {
+            path: one.value + step * one.uncertainty
+            for one, step in zip(self.numbers, x, strict=True)
+            if step != 0
+            for path in one.paths
+        }
+        return paths.set_values(self.project, values)
+
+    def at(self, x: Floats) -> Floats | None:
+        """Return the readings (n,) at `x`; None where the device cannot be assembled."""
+        try:
+            return self.of(self.moved(x))
+        except AshenError:
+            return None
+
+    def of(self, moved: Project) -> Floats:
+        """Return the readings (n,) of another state of the project. Raises `AshenError` where it cannot be computed."""
+        places = {(run.run.build, run.run.point): None for run, _ in self.readings.what}
+        reports = {where: self.engine.predict(moved, *where, fidelity="coarse").report for where in places}
+        return np.array([_reading(reports[run.run.build, run.run.point], sensor) for run, sensor in self.readings.what])
+
+    def slope(self, x: Floats, here: Floats, n: int) -> Floats:
+        """Return what one standard uncertainty more of a number does to the readings (n,); zeros where it cannot move."""
+        for sign in (1.0, -1.0):
+            step = x.copy()
+            step[n] += sign
+            there = self.at(step)
+            if there is not None:
+                return np.asarray(sign * (there - here))
+        return np.zeros(len(here))
+
+
+def _reading(report: Report, sensor: str | None) -> float:
+    if sensor is None:
+        return report.power_w
+    return next(row.value_c for row in report.sensors if row.id == sensor)
+
+
+def uncertain_numbers(project: Project, runs: Sequence[RunFigures]) -> tuple[Assumption, ...]:
+    """Return the uncertain numbers of the runs' predictions, without ambient: rises over the measured one are compared."""
+    found: dict[tuple[str, ...], Assumption] = {}
+    for run in runs:
+        for one in assumptions(project, run.run.build, run.run.point):
+            if one.uncertainty > 0 and one.field != "ambient_c":
+                found[one.paths] = one
+    return tuple(found.values())
+
+
+def readings_of(project: Project, runs: Sequence[RunFigures]) -> Readings:
+    """Return what runs measured: sensors at their operating point's ambient [°C], and a board's own power [W].
+
+    A channel that had not settled counts with what it was heading for; one whose end cannot be told does not count. Raises
+    `RunError` if no column is mapped to a sensor.
+    """
+    values: list[float] = []
+    what: list[tuple[RunFigures, str | None]] = []
+    variances: list[float] = []
+    air: list[int] = []  # readings of one run share its thermometer; a power has none
+    for number, run in enumerate(runs):
+        ambient = project.point(run.run.point).ambient_c.value
+        for channel in run.run.channels:
+            board_power = channel.role == "power" and channel.body is None and channel.unit == "W"
+            if channel.sensor is None and not board_power:
+                continue
+            ends = [end for one in run.passes if (end := _end(one, channel.column)) is not None]
+            if not ends:
+                continue
+            mean, error = float(np.mean([end for end, _, _ in ends])), max(error for _, error, _ in ends)
+            if channel.sensor is not None:
+                sensor = next(one for one in project.device.sensors if one.id == channel.sensor)
+                rooms = [room if room is not None else ambient for _, _, room in ends]
+                values.append(mean - float(np.mean(rooms)) + ambient)
+                variances.append(error**2 + MODEL_K**2 + sensor.offset_k.uncertainty**2)
+                air.append(number)
+            else:
+                values.append(mean)
+                variances.append(error**2 + (POWER_SHARE * mean) ** 2)
+                air.append(-1)
+            what.append((run, channel.sensor))
+    if not any(sensor for _, sensor in what):
+        raise RunError("None of these runs has a settled column that is mapped to a sensor, so there is nothing to fit to.")
+    alike = np.equal.outer(air, air) & (np.array(air) >= 0)[:, None]
+    return Readings(np.array(values), np.diag(variances) + AIR_K**2 * alike, tuple(what))
+
+
+def _end(one: PassFigures, column: str) -> tuple[float, float, float | None] | None:
+    """Return what a channel settled to, its standard error, and the air around the device; None if that cannot be told."""
+    ahead = one.climbing.get(column)
+    if column not in one.channels or isinstance(ahead, Refusal):
+        return None
+    if ahead is not None:
+        return ahead.end, (ahead.high - ahead.low) / 4, one.ambient_c
+    return one.channels[column].mean, one.channels[column].standard_error, one.ambient_c
