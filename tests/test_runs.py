@@ -11,6 +11,7 @@ import pytest
 from ashen_bridge.bench.compare_runs import compare_runs
 from ashen_bridge.bench.mapping import MappingError, apply_mappings, propose
 from ashen_bridge.bench.reading import Column, Log
+from ashen_bridge.bench.readings import readings_of, uncertain_numbers
 from ashen_bridge.bench.recording import figures_of, record_run
 from ashen_bridge.bench.runs import RunError, as_csv, figures, in_words, pack_log, unpack_log
 from ashen_bridge.bench.settling import Heading, loaded_span
@@ -273,3 +274,22 @@ def main_quietly(arguments: list[str]) -> None:
         main(arguments)
     except SystemExit as stop:
         assert not stop.code
+
+
+def test_no_number_of_two_builds_moves_twice(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "a", [made(95, 85, 1)], build="as_found", store=store)
+    kept = record_run(kept, "b", [made(90, 80, 2)], build="plan_a", store=store)
+    numbers = uncertain_numbers(kept, [figures_of(kept, "a", store), figures_of(kept, "b", store)])
+    moved = [path for one in numbers for path in one.paths]
+    assert len(moved) == len(set(moved))
+    assert any(path.startswith("builds.plan_a.") for path in moved)
+
+
+def test_what_still_climbs_counts_with_where_it_heads(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "short", [made(98, 85, 4, tau=400.0, seconds=760)], build="as_found", store=store)
+    readings = readings_of(kept, [figures_of(kept, "short", store)])
+    hot = next(k for k, (_, sensor) in enumerate(readings.what) if sensor == "die_hot")
+    assert readings.values[hot] == pytest.approx(98.0, abs=4 * readings.covariance[hot, hot] ** 0.5)
+    assert readings.covariance[hot, hot] > 1.0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -85,12 +85,16 @@ def _reading(report: Report, sensor: str | None) -> float:
 
 def uncertain_numbers(project: Project, runs: Sequence[RunFigures]) -> tuple[Assumption, ...]:
     """Return the uncertain numbers of the runs' predictions, without ambient: rises over the measured one are compared."""
-    found: dict[tuple[str, ...], Assumption] = {}
+    found: list[Assumption] = []
+    seen: set[str] = set()
     for run in runs:
         for one in assumptions(project, run.run.build, run.run.point):
-            if one.uncertainty > 0 and one.field != "ambient_c":
-                found[one.paths] = one
-    return tuple(found.values())
+            # Builds may put alike numbers together differently; none may move twice.
+            fresh = tuple(path for path in one.paths if path not in seen)
+            if fresh and one.uncertainty > 0 and one.field != "ambient_c":
+                seen.update(fresh)
+                found.append(replace(one, paths=fresh))
+    return tuple(found)
 
 
 def readings_of(project: Project, runs: Sequence[RunFigures]) -> Readings:

@@ -11,6 +11,8 @@ from ashen_bridge.bench.diagnose import Diagnosis
 from ashen_bridge.bench.runs import RunFigures, in_words
 from ashen_bridge.model.device import Device
 
+_WORTH_SHOWING = 0.02  # belief below which a suspect is not listed
+
 
 def run_plain(found: RunFigures, device: Device, notes: tuple[str, ...] = ()) -> dict[str, Any]:
     """Return a run's figures as plain data: temperatures in °C, what was written else."""
@@ -109,5 +111,6 @@ def diagnosis_plain(found: Diagnosis) -> dict[str, Any]:
 def diagnosis_text(found: Diagnosis) -> str:
     """Return the verdict, then a table of suspects, likeliest first."""
     lines = [found.verdict, "", f"{'belief':>7} {'misfit K':>8}  suspect"]
-    lines += [f"{one.weight:7.0%} {one.misfit_k:8.1f}  {one.title}, {one.says}" for one in found.suspects]
+    likely = [one for one in found.suspects if one.weight >= _WORTH_SHOWING]
+    lines += [f"{one.weight:7.0%} {one.misfit_k:8.1f}  {one.title}, {one.says}" for one in likely]
     return "\n".join([*lines, f"{found.healthy_weight:7.0%} {found.healthy_misfit_k:8.1f}  nothing is wrong"])
