@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 
 import numpy as np
+import pandas as pd
 import pytest
 
 from ashen_bridge.bench.compare_runs import compare_runs
@@ -234,6 +235,13 @@ def test_import_and_compare_by_the_command_line(
         told = json.loads(capsys.readouterr().out)
         assert len(told["passes"]) == 3
         assert told["passes"][0]["channels"][0]["mean"] == pytest.approx(hot, abs=0.3)
+    for suffix, read in ((".csv", pd.read_csv), (".parquet", pd.read_parquet)):
+        main_quietly(["export-run", str(file), "a", "-o", str(tmp_path / f"out{suffix}")])
+        table = read(tmp_path / f"out{suffix}")
+        assert len(table) == 3 * 900
+        assert table.columns[:3].tolist() == ["pass", "time [s]", "GPU Hot Spot [°C]"]
+        assert table["GPU Hot Spot [°C]"].tail(100).mean() == pytest.approx(95.0, abs=0.2)
+    capsys.readouterr()
     main_quietly(["compare", str(file), "a", "b", "--json"])
     told = json.loads(capsys.readouterr().out)
     assert {row["verdict"] for row in told["sensors"]} == {"better"}
@@ -245,6 +253,8 @@ def test_import_and_compare_by_the_command_line(
     ("arguments", "words"),
     [
         (["compare", "demo:correlator", "x", "y"], "There is no run 'x'"),
+        (["export-run", "demo:correlator", "x", "-o", "LOG"], "There is no run 'x'"),
+        (["export-run", "demo:correlator", "x", "-o", "EMPTY.png"], "must end in"),
         (["import-log", "LOG", "--project", "demo:correlator", "--run", "r"], "cannot be saved in place"),
         (["import-log", "EMPTY", "--project", "FILE", "--run", "r"], "is empty"),
         (["import-log", "LOG", "--project", "FILE", "--run", "r", "--build", "x"], "There is no build 'x'"),

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+import pandas as pd
+
 from ashen_bridge.bench.mapping import apply_mappings, propose
 from ashen_bridge.bench.reading import Log
-from ashen_bridge.bench.runs import RunError, RunFigures, figures, pack_log, unpack_log
+from ashen_bridge.bench.runs import RunError, RunFigures, figures, pack_log, table, unpack_log
 from ashen_bridge.files.blobs import BlobStore, default_folder
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
@@ -91,3 +93,14 @@ def figures_of(project: Project, run_id: str, store: BlobStore | None = None) ->
     run = run_of(project, run_id)
     where = store or BlobStore(default_folder())
     return figures(run, [unpack_log(where.get(digest)) for digest in run.passes], project.device)
+
+
+def table_of(project: Project, run_id: str, store: BlobStore | None = None) -> pd.DataFrame:
+    """Return all passes of a run as one table: `pass`, `time [s]`, one column per channel with its unit."""
+    where = store or BlobStore(default_folder())
+    parts = []
+    for number, digest in enumerate(run_of(project, run_id).passes, start=1):
+        part = table(unpack_log(where.get(digest)))
+        part.insert(0, "pass", number)
+        parts.append(part)
+    return pd.concat(parts, ignore_index=True)

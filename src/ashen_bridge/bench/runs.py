@@ -23,11 +23,15 @@ class RunError(AshenError, ValueError):
     """A run that cannot say what it is asked for."""
 
 
+def table(log: Log) -> pd.DataFrame:
+    """Return a log as a table: elapsed seconds, one column each with its unit, `-` where it has none."""
+    columns = {"time [s]": np.round(log.time_s, 3)}
+    return pd.DataFrame(columns | {f"{one.name} [{one.unit or '-'}]": one.values for one in log.columns})
+
+
 def as_csv(log: Log) -> str:
-    """Return a log as clean CSV: elapsed seconds, one column each with its unit, `-` where it has none."""
-    table = {"time [s]": np.round(log.time_s, 3)}
-    table |= {f"{one.name} [{one.unit or '-'}]": one.values for one in log.columns}
-    return str(pd.DataFrame(table).to_csv(index=False, float_format="%.6g"))
+    """Return a log as clean CSV; see `table`."""
+    return str(table(log).to_csv(index=False, float_format="%.6g"))
 
 
 def pack_log(log: Log) -> bytes:
@@ -38,9 +42,9 @@ def pack_log(log: Log) -> bytes:
 def unpack_log(content: bytes) -> Log:
     """Return the log that was packed. Raises `RunError` if it is not one."""
     try:
-        table = pd.read_csv(io.BytesIO(gzip.decompress(content)), low_memory=False)
-        columns = [_column(str(name), table[name].to_numpy(dtype=float)) for name in table.columns[1:]]
-        return Log(table.iloc[:, 0].to_numpy(dtype=float), tuple(columns))
+        read = pd.read_csv(io.BytesIO(gzip.decompress(content)), low_memory=False)
+        columns = [_column(str(name), read[name].to_numpy(dtype=float)) for name in read.columns[1:]]
+        return Log(read.iloc[:, 0].to_numpy(dtype=float), tuple(columns))
     except (OSError, EOFError, ValueError, IndexError, zlib.error, pd.errors.ParserError) as error:
         raise RunError(f"A run's log is damaged ({type(error).__name__}).") from error
 

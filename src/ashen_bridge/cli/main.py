@@ -222,7 +222,7 @@ def uninstall() -> None:
         click.echo("Nothing was installed for this user.")
 
 
-for command in (runs.import_log, runs.compare, runs.calibrate, runs.diagnose):
+for command in (runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose):
     cli.add_command(command)
 
 

@@ -60,6 +60,24 @@ def import_log(
     _say(as_json, run_plain(found, project.device, notes), run_text(found, project.device) + "\n\n" + "\n".join(notes))
 
 
+@click.command(name="export-run")
+@click.argument("project_file", metavar="PROJECT")
+@click.argument("run_id", metavar="RUN")
+@click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="A .csv or .parquet file.")
+def export_run(project_file: str, run_id: str, output: Path) -> None:
+    """Write a run as one clean table: pass, seconds, one column per channel with its unit."""
+    from ashen_bridge.assess.sweep import writer
+    from ashen_bridge.bench.recording import table_of
+
+    write = writer(output)
+    table = table_of(open_anything(project_file).project, run_id)
+    try:
+        write(table)
+    except OSError as error:
+        raise AshenError(f"Cannot write '{output.name}': {error.strerror or error}.") from error
+    click.echo(f"{len(table)} rows in {output}")
+
+
 @click.command()
 @click.argument("project_file", metavar="PROJECT")
 @click.argument("run_a")
