@@ -6,15 +6,14 @@ The most probable state under Gaussian priors, by Gauss–Newton: A. Tarantola, 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ashen_bridge.bench.judgement import TOLD, Calibration, FittedNumber, Residual
+from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers
-from ashen_bridge.bench.runs import RunError, RunFigures
 from ashen_bridge.bench.statistics import Floats
-from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.thermal.steady import one_blas_thread
 from ashen_bridge.uncertainty.assumptions import Assumption
@@ -26,58 +25,7 @@ _FARTHEST = 4.0  # standard uncertainties a number may move
 _ROUNDS = 8  # steps with the same slopes, corrected on the way
 _TURNS = 3  # times the slopes are taken
 _SETTLED = 0.1  # gain in minus twice the logarithm of the probability that is not worth another step
-TOLD = 0.05  # a number of whose variance the runs take away less was not told anything
 ALIKE = 0.8  # correlation from which two numbers are not told apart
-
-
-@dataclass(frozen=True)
-class FittedNumber:
-    """One number before and after. `told`: the share of its variance that the runs took away."""
-
-    paths: tuple[str, ...]
-    field: str
-    owners: tuple[str, ...]
-    before: float
-    before_u: float
-    after: float
-    after_u: float
-    told: float
-
-
-@dataclass(frozen=True)
-class Residual:
-    """One sensor of one run [°C at the operating point's ambient]: measured, with its ±, and the model before and after."""
-
-    run: str
-    sensor: str
-    name: str
-    measured: float
-    uncertainty: float
-    before: float
-    after: float
-
-
-@dataclass(frozen=True)
-class Calibration:
-    """A fit: numbers by how much they were told, readings, misfits [K, root mean square], pairs that are not told apart."""
-
-    runs: tuple[str, ...]
-    numbers: tuple[FittedNumber, ...]
-    residuals: tuple[Residual, ...]
-    misfit_before_k: float
-    misfit_after_k: float
-    not_apart: tuple[tuple[str, str, float], ...]
-
-    def applied(self, project: Project) -> Project:
-        """Return the project with the numbers the runs told something about, each marked as calibrated and from which runs."""
-        note = f"from run {', '.join(self.runs)}"[:200]
-        values = {
-            path: {"value": one.after, "uncertainty": one.after_u, "origin": "calibrated", "note": note}
-            for one in self.numbers
-            if one.told >= TOLD
-            for path in one.paths
-        }
-        return paths.set_values(project, values)
 
 
 def calibrate(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Calibration:

@@ -5,24 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from scipy.stats import t as student
 
-Verdict = Literal["better", "worse", "no difference that this test can show"]
-
-
-@dataclass(frozen=True)
-class Difference:
-    """After minus before [K] with its 95 % interval, and what that means."""
-
-    before: float
-    after: float
-    difference: float
-    low: float
-    high: float
-    verdict: Verdict
+from ashen_bridge.bench.judgement import Difference, Verdict
 
 
 def welch(before: Sequence[float], after: Sequence[float], *, se_before: float = 0.0, se_after: float = 0.0) -> Difference:

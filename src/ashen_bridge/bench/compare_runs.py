@@ -4,32 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ashen_bridge.bench.compare import Difference, welch
-from ashen_bridge.bench.runs import RunError, RunFigures
+from ashen_bridge.bench.compare import welch
+from ashen_bridge.bench.judgement import ComparedSensor, Comparison
+from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.model.device import Device
 
 _ORDER = {"worse": 0, "no difference that this test can show": 1, "better": 2}
-
-
-@dataclass(frozen=True)
-class ComparedSensor:
-    """One sensor: rises over ambient before and after [K], by equal power if that was asked for."""
-
-    sensor: str
-    name: str
-    rise: Difference
-
-
-@dataclass(frozen=True)
-class Comparison:
-    """All sensors both runs have, those that became worse first; cautions in words."""
-
-    before: str
-    after: str
-    equal_power: bool
-    sensors: tuple[ComparedSensor, ...]
-    hot_minus_mean: tuple[float, float] | None
-    cautions: tuple[str, ...]
 
 
 def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal_power: bool = False) -> Comparison:

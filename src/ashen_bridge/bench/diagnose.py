@@ -17,8 +17,9 @@ from scipy.optimize import minimize_scalar
 from scipy.stats import chi2
 
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
+from ashen_bridge.bench.judgement import Diagnosis, Suspect
+from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import ReadingModel, readings_of, uncertain_numbers
-from ashen_bridge.bench.runs import RunError, RunFigures
 from ashen_bridge.bench.statistics import Floats
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
@@ -30,37 +31,6 @@ if TYPE_CHECKING:
 _FITTED = 8  # hypotheses that are fitted in full, those whose first try promises most
 _TRY = 0.4  # of the way from healthy to worst: the first try
 UNLIKELY = 1e-3  # chance below which readings are not explained
-
-
-@dataclass(frozen=True)
-class Suspect:
-    """One hypothesis and how well it explains the readings.
-
-    `value`: its number at the best fit. `misfit_k`: root mean square over sensors. `criterion`: the lower the better.
-    `weight`: its share of belief among all and none.
-    """
-
-    id: str
-    title: str
-    says: str
-    about: str
-    confirm: str
-    value: float
-    misfit_k: float
-    criterion: float
-    weight: float
-
-
-@dataclass(frozen=True)
-class Diagnosis:
-    """Suspects, likeliest first; the misfit without any; a verdict in one sentence. `named`: the first one, if it is one."""
-
-    runs: tuple[str, ...]
-    suspects: tuple[Suspect, ...]
-    healthy_misfit_k: float
-    healthy_weight: float
-    verdict: str
-    named: str | None
 
 
 def diagnose(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Diagnosis:

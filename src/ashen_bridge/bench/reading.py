@@ -10,16 +10,13 @@ from __future__ import annotations
 import codecs
 import io
 import re
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-import numpy.typing as npt
 import pandas as pd
 
-from ashen_bridge.model.errors import AshenError
+from ashen_bridge.bench.log import Column, Floats, Log, LogError
 
-Floats = npt.NDArray[np.float64]
 MOST_BYTES = 1_500_000_000
 MOST_COLUMNS = 2_000
 _SAMPLE = 65_536
@@ -27,35 +24,6 @@ _DELIMITERS = (",", ";", "\t", "|")
 _EMPTY = ("", "N/A", "n/a", "NA", "-", "--", "---", "nan", "NaN", "null", "None", "no", "Off", "off", "?")
 _DAY = 86_400.0
 _UNIT = re.compile(r"[\[(]\s*([^\[\]()]{1,12}?)\s*[\])]\s*$")
-
-
-class LogError(AshenError, ValueError):
-    """A file that is not a log this program can read."""
-
-
-@dataclass(frozen=True)
-class Column:
-    """One column of a log: its name without the unit, its unit, and its values, NaN where there was no number."""
-
-    name: str
-    unit: str
-    values: Floats
-
-
-@dataclass(frozen=True)
-class Log:
-    """A log: seconds from its first line, columns, and in words what was put right on the way."""
-
-    time_s: Floats
-    columns: tuple[Column, ...]
-    notes: tuple[str, ...] = ()
-
-    def column(self, name: str) -> Column:
-        """Return a column by name; `KeyError` if there is none."""
-        for one in self.columns:
-            if one.name == name:
-                return one
-        raise KeyError(name)
 
 
 def read_log(path: Path) -> Log:

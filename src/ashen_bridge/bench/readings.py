@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ashen_bridge.bench.runs import PassFigures, RunError, RunFigures
-from ashen_bridge.bench.settling import Refusal
+from ashen_bridge.bench.outcome import PassFigures, Refusal, RunError, RunFigures
 from ashen_bridge.bench.statistics import Floats
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError

@@ -9,31 +9,13 @@ import numpy as np
 from scipy.optimize import least_squares
 from scipy.stats import t as student
 
+from ashen_bridge.bench.outcome import Heading, Refusal, Throttling
 from ashen_bridge.bench.statistics import Floats, effective_count
 from ashen_bridge.thermal.steady import one_blas_thread
 
 SETTLED_K = 1.0  # what a window may still drift over its own length; common practice, no source
 SHORTEST_S = 30.0
 _MOST_POINTS = 300
-
-
-@dataclass(frozen=True)
-class Heading:
-    """What a climbing channel is heading for: end with its 95 % interval, time constants [s], present slope per minute."""
-
-    end: float
-    low: float
-    high: float
-    constants_s: tuple[float, ...]
-    slope_per_min: float
-
-
-@dataclass(frozen=True)
-class Refusal:
-    """Why no end can be told from the data."""
-
-    reason: str
-    slope_per_min: float
 
 
 def thinned(time: Floats, values: Floats, most: int = _MOST_POINTS) -> tuple[Floats, Floats]:
@@ -172,17 +154,6 @@ def _fit(t: Floats, y: Floats, count: int) -> _Fit | None:
 def _shapes(t: Floats, logs: Floats) -> Floats:
     """One, and exp(−t/τ) for every constant given by its logarithm: (n, 1 + count)."""
     return np.hstack([np.ones((len(t), 1)), np.exp(-t[:, None] / np.exp(logs))])
-
-
-@dataclass(frozen=True)
-class Throttling:
-    """A temperature that sat at its limit while power or clock fell: since when [s], from what to what, of which channel."""
-
-    since_s: float
-    channel: str
-    before: float
-    after: float
-    at_c: float
 
 
 def throttling(

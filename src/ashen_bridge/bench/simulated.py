@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ashen_bridge.bench.reading import Column, Log
+from ashen_bridge.bench.log import Column, Log
 from ashen_bridge.bench.statistics import Floats
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course

@@ -3,27 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
+from ashen_bridge.bench.outcome import Channel
+
 Floats = npt.NDArray[np.float64]
 SPIKE = 8.0  # times the usual scatter by which one sample must stand out from both its neighbours; common practice, no source
-
-
-@dataclass(frozen=True)
-class Channel:
-    """Figures of one channel over a window. `effective` is how many independent samples its `count` are worth."""
-
-    mean: float
-    sd: float
-    standard_error: float
-    maximum: float
-    p99: float
-    count: int
-    effective: float
-    spikes: int
 
 
 def channel(values: Floats) -> Channel | None:

@@ -5,10 +5,9 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ashen_bridge.bench.calibrate import TOLD, Calibration
-from ashen_bridge.bench.compare_runs import Comparison
-from ashen_bridge.bench.diagnose import Diagnosis
-from ashen_bridge.bench.runs import RunFigures, in_words
+from ashen_bridge.bench.judgement import TOLD, Calibration, Comparison, Diagnosis
+from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.bench.words import in_words
 from ashen_bridge.model.device import Device
 
 _WORTH_SHOWING = 0.02  # belief below which a suspect is not listed

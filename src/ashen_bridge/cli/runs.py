@@ -43,8 +43,8 @@ def import_log(
     as_json: bool,
 ) -> None:
     """Read sensor logs, one per pass, map their columns and keep them as a run of the project."""
+    from ashen_bridge.bench.logbook import figures_of, record_run
     from ashen_bridge.bench.reading import read_log
-    from ashen_bridge.bench.recording import figures_of, record_run
     from ashen_bridge.cli.run_tables import run_plain, run_text
 
     opened = open_anything(project_file)
@@ -67,7 +67,7 @@ def import_log(
 def export_run(project_file: str, run_id: str, output: Path) -> None:
     """Write a run as one clean table: pass, seconds, one column per channel with its unit."""
     from ashen_bridge.assess.sweep import writer
-    from ashen_bridge.bench.recording import table_of
+    from ashen_bridge.bench.logbook import table_of
 
     write = writer(output)
     table = table_of(open_anything(project_file).project, run_id)
@@ -87,7 +87,7 @@ def export_run(project_file: str, run_id: str, output: Path) -> None:
 def compare(project_file: str, run_a: str, run_b: str, equal_power: bool, as_json: bool) -> None:
     """Compare two runs sensor by sensor, as rise over ambient with its interval, what became worse first."""
     from ashen_bridge.bench.compare_runs import compare_runs
-    from ashen_bridge.bench.recording import figures_of
+    from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.cli.run_tables import comparison_plain, comparison_text
 
     project = open_anything(project_file).project
@@ -104,7 +104,7 @@ def compare(project_file: str, run_a: str, run_b: str, equal_power: bool, as_jso
 def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, as_json: bool) -> None:
     """Fit the model to what runs measured, every number within its own uncertainty."""
     from ashen_bridge.bench.calibrate import calibrate as fit
-    from ashen_bridge.bench.recording import figures_of
+    from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.cli.run_tables import calibration_plain, calibration_text
     from ashen_bridge.predict.engine import Engine
 
@@ -122,7 +122,7 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
 def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None:
     """Say which fault explains runs of one build best, if any does; the project's first run if none is named."""
     from ashen_bridge.bench.diagnose import diagnose as judge
-    from ashen_bridge.bench.recording import figures_of
+    from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.cli.run_tables import diagnosis_plain, diagnosis_text
     from ashen_bridge.predict.engine import Engine
 

@@ -1,0 +1,127 @@
+"""What runs prove: comparison, calibration and diagnosis as plain results; nothing is computed here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ashen_bridge.model import paths
+from ashen_bridge.model.project import Project
+
+TOLD = 0.05  # a number of whose variance the runs take away less was not told anything
+
+Verdict = Literal["better", "worse", "no difference that this test can show"]
+
+
+@dataclass(frozen=True)
+class Difference:
+    """After minus before [K] with its 95 % interval, and what that means."""
+
+    before: float
+    after: float
+    difference: float
+    low: float
+    high: float
+    verdict: Verdict
+
+
+@dataclass(frozen=True)
+class ComparedSensor:
+    """One sensor: rises over ambient before and after [K], by equal power if that was asked for."""
+
+    sensor: str
+    name: str
+    rise: Difference
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """All sensors both runs have, those that became worse first; cautions in words."""
+
+    before: str
+    after: str
+    equal_power: bool
+    sensors: tuple[ComparedSensor, ...]
+    hot_minus_mean: tuple[float, float] | None
+    cautions: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class FittedNumber:
+    """One number before and after. `told`: the share of its variance that the runs took away."""
+
+    paths: tuple[str, ...]
+    field: str
+    owners: tuple[str, ...]
+    before: float
+    before_u: float
+    after: float
+    after_u: float
+    told: float
+
+
+@dataclass(frozen=True)
+class Residual:
+    """One sensor of one run [°C at the operating point's ambient]: measured, with its ±, and the model before and after."""
+
+    run: str
+    sensor: str
+    name: str
+    measured: float
+    uncertainty: float
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """A fit: numbers by how much they were told, readings, misfits [K, root mean square], pairs that are not told apart."""
+
+    runs: tuple[str, ...]
+    numbers: tuple[FittedNumber, ...]
+    residuals: tuple[Residual, ...]
+    misfit_before_k: float
+    misfit_after_k: float
+    not_apart: tuple[tuple[str, str, float], ...]
+
+    def applied(self, project: Project) -> Project:
+        """Return the project with the numbers the runs told something about, each marked as calibrated and from which runs."""
+        note = f"from run {', '.join(self.runs)}"[:200]
+        values = {
+            path: {"value": one.after, "uncertainty": one.after_u, "origin": "calibrated", "note": note}
+            for one in self.numbers
+            if one.told >= TOLD
+            for path in one.paths
+        }
+        return paths.set_values(project, values)
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """One hypothesis and how well it explains the readings.
+
+    `value`: its number at the best fit. `misfit_k`: root mean square over sensors. `criterion`: the lower the better.
+    `weight`: its share of belief among all and none.
+    """
+
+    id: str
+    title: str
+    says: str
+    about: str
+    confirm: str
+    value: float
+    misfit_k: float
+    criterion: float
+    weight: float
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """Suspects, likeliest first; the misfit without any; a verdict in one sentence. `named`: the first one, if it is one."""
+
+    runs: tuple[str, ...]
+    suspects: tuple[Suspect, ...]
+    healthy_misfit_k: float
+    healthy_weight: float
+    verdict: str
+    named: str | None

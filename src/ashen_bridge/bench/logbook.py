@@ -1,0 +1,78 @@
+"""Logs and the store: put there and mapped, read back as figures or as one table."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import pandas as pd
+
+from ashen_bridge.bench.log import Log
+from ashen_bridge.bench.mapping import apply_mappings, propose
+from ashen_bridge.bench.outcome import RunError, RunFigures
+from ashen_bridge.bench.packing import pack_log, table, unpack_log
+from ashen_bridge.bench.recording import remembered, run_of, with_run
+from ashen_bridge.bench.runs import figures
+from ashen_bridge.files.blobs import BlobStore, default_folder
+from ashen_bridge.model.project import Project
+
+
+def record_run(
+    project: Project,
+    run_id: str,
+    logs: Sequence[Log],
+    *,
+    build: str | None = None,
+    point: str | None = None,
+    mapped: Sequence[str] = (),
+    ambient_c: float | None = None,
+    name: str = "",
+    workload: str = "",
+    store: BlobStore | None = None,
+) -> Project:
+    """Return the project with a run of these logs, one pass each; logs of a run that is there are added as further passes.
+
+    Columns are mapped as in earlier runs of this device, else by their words; `mapped` corrects it, as COLUMN=SENSOR.
+    Raises `RunError` or `MappingError`.
+    """
+    proposed = propose(logs[0], project.device, remembered(project, run_id))
+    channels = apply_mappings(proposed, mapped, project.device)
+    check_alike(logs)
+    digests = keep_logs(logs, store)
+    return with_run(
+        project, run_id, digests, channels, build=build, point=point, ambient_c=ambient_c, name=name, workload=workload
+    )
+
+
+def check_alike(logs: Sequence[Log]) -> None:
+    """Raise `RunError` if a log cannot be another pass of the first one's run."""
+    names = {column.name for column in logs[0].columns}
+    for number, log in enumerate(logs[1:], start=2):
+        if not names & {column.name for column in log.columns}:
+            raise RunError(f"File {number} shares no column with the first, so it is not another pass of the same run.")
+
+
+def keep_logs(logs: Sequence[Log], store: BlobStore | None = None) -> tuple[str, ...]:
+    """Put logs into the store and return what they are kept under."""
+    where = store or BlobStore(default_folder())
+    return tuple(where.put(pack_log(log)) for log in logs)
+
+
+def logs_of(project: Project, run_id: str, store: BlobStore | None = None) -> tuple[Log, ...]:
+    """Return the logs of a run's passes."""
+    where = store or BlobStore(default_folder())
+    return tuple(unpack_log(where.get(digest)) for digest in run_of(project, run_id).passes)
+
+
+def figures_of(project: Project, run_id: str, store: BlobStore | None = None) -> RunFigures:
+    """Return the figures of a project's run, its logs read from the store."""
+    return figures(run_of(project, run_id), logs_of(project, run_id, store), project.device)
+
+
+def table_of(project: Project, run_id: str, store: BlobStore | None = None) -> pd.DataFrame:
+    """Return all passes of a run as one table: `pass`, `time [s]`, one column per channel with its unit."""
+    parts = []
+    for number, log in enumerate(logs_of(project, run_id, store), start=1):
+        part = table(log)
+        part.insert(0, "pass", number)
+        parts.append(part)
+    return pd.concat(parts, ignore_index=True)

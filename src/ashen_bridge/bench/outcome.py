@@ -1,0 +1,84 @@
+"""What a run comes to: figures per channel, what still climbs, what throttled. Plain results, nothing computed here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.records import Run
+
+
+class RunError(AshenError, ValueError):
+    """A run that cannot say what it is asked for."""
+
+
+@dataclass(frozen=True)
+class Channel:
+    """Figures of one channel over a window. `effective` is how many independent samples its `count` are worth."""
+
+    mean: float
+    sd: float
+    standard_error: float
+    maximum: float
+    p99: float
+    count: int
+    effective: float
+    spikes: int
+
+
+@dataclass(frozen=True)
+class Heading:
+    """What a climbing channel is heading for: end with its 95 % interval, time constants [s], present slope per minute."""
+
+    end: float
+    low: float
+    high: float
+    constants_s: tuple[float, ...]
+    slope_per_min: float
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """Why no end can be told from the data."""
+
+    reason: str
+    slope_per_min: float
+
+
+@dataclass(frozen=True)
+class Throttling:
+    """A temperature that sat at its limit while power or clock fell: since when [s], from what to what, of which channel."""
+
+    since_s: float
+    channel: str
+    before: float
+    after: float
+    at_c: float
+
+
+@dataclass(frozen=True)
+class PassFigures:
+    """One pass: its settled window [s] (None if it still climbs) and the figures of every mapped channel by column."""
+
+    window_s: tuple[float, float] | None
+    channels: dict[str, Channel]
+    climbing: dict[str, Heading | Refusal]
+    throttled: Throttling | None
+    ambient_c: float | None
+
+
+@dataclass(frozen=True)
+class RunFigures:
+    """All passes of a run."""
+
+    run: Run
+    passes: tuple[PassFigures, ...]
+
+    def values(self, column: str) -> list[float]:
+        """Return what counts of a channel, one value per pass: the run's own statistic."""
+        found = [one.channels[column] for one in self.passes if column in one.channels]
+        return [{"mean": c.mean, "maximum": c.maximum, "p99": c.p99}[self.run.statistic] for c in found]
+
+    def column_of(self, sensor: str) -> str | None:
+        """Return the column that is mapped to a sensor."""
+        return next((channel.column for channel in self.run.channels if channel.sensor == sensor), None)

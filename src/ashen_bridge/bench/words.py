@@ -1,0 +1,38 @@
+"""A run in sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ashen_bridge.bench.outcome import Heading, PassFigures, RunFigures
+from ashen_bridge.model.device import Device
+
+
+def in_words(found: RunFigures, device: Device) -> list[str]:
+    """Return what there is to say of a run, one sentence each."""
+    labels = {sensor.id: sensor.label for sensor in device.sensors}
+    names = {one.column: labels.get(one.sensor or "", one.column) for one in found.run.channels}
+    said = []
+    for n, one in enumerate(found.passes, start=1):
+        head = f"Pass {n}: " if len(found.passes) > 1 else ""
+        said += [head + sentence for sentence in _pass_in_words(one, names)]
+    return said
+
+
+def _pass_in_words(one: PassFigures, names: dict[str, str]) -> Iterator[str]:
+    if one.window_s is not None:
+        yield f"settled from {one.window_s[0] / 60:.1f} to {one.window_s[1] / 60:.1f} min."
+    for column, ahead in one.climbing.items():
+        way = "falling" if ahead.slope_per_min < 0 else "climbing"
+        moving = f"{names[column]} is still {way} at {abs(ahead.slope_per_min):.1f} K/min"
+        if isinstance(ahead, Heading):
+            yield f"{moving}, heading for {ahead.end:.1f} ± {(ahead.high - ahead.low) / 2:.1f} °C."
+        else:
+            yield f"{moving}; its end cannot be told: {ahead.reason}."
+    if one.throttled is not None:
+        t = one.throttled
+        fell = f"{t.channel} fell from {t.before:.0f} to {t.after:.0f} while a temperature sat at {t.at_c:.0f} °C"
+        yield f"throttled: {fell}. The true temperature would have been higher."
+    spiky = sum(stats.spikes for stats in one.channels.values())
+    if spiky:
+        yield f"{spiky} single sample{'s stand' if spiky > 1 else ' stands'} out and {'were' if spiky > 1 else 'was'} set apart."
