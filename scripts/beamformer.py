@@ -31,7 +31,7 @@ RIM = {"sw": (38.0, 38.0), "se": (78.0, 38.0), "nw": (38.0, 78.0), "ne": (78.0, 
 SCREWS = {"sw": (24.0, 24.0), "se": (92.0, 24.0), "nw": (24.0, 92.0), "ne": (92.0, 92.0)}
 WANTED = (
     *("copper", "aluminium_alloy", "silicon", "board_fr4_6", "substrate_organic", "power_stage", "steel"),
-    *("paste_general", "paste_filled", "liquid_metal", "solder_indium", "phase_change", "pad_soft"),
+    *("paste_general", "paste_filled", "liquid_metal", "solder_indium", "phase_change", "pad_soft", "pad_medium"),
 )
 
 
@@ -207,6 +207,7 @@ def beamformer() -> Project:
     """Return the demo project."""
     known = materials()
     washers = tuple(FastenerSetting(fastener=f"screw_{name}", washers_mm=m(2.5, 0.05)) for name in SCREWS)
+    padded = Joint(id="lid_pad", name="Lid to cooler", upper="cooler", lower=("lid",), pieces=(piece("pad", "pad_medium", 0.5),))
     powers = {"die": m(140.0, 4.0), **{name: q(1.2, 0.3) for name in BANKS}}
     sensors = (
         Sensor(id="die_hot", name="Die hot spot", body="die", reads="max", group="Die", offset_k=q(0.0, 1.0, "data sheet")),
@@ -242,6 +243,12 @@ def beamformer() -> Project:
                 age_days=1100,
             ),
             Build(id="new_paste", name="Lid on, new paste", joints=lidded("paste_filled", 220.0)),
+            Build(
+                id="pad_on_lid",
+                name="Pad on the lid",
+                notes="Somebody laid 0.5 mm of pad on the lid in place of paste.",
+                joints=(lidded("paste_filled", 220.0)[0], padded),
+            ),
             Build(
                 id="lid_off",
                 name="Lid off",

@@ -158,10 +158,10 @@ def sheet_of(material: str, thickness: float, footprint: Footprint | None = None
     return (Piece(id="pad", material=material, thickness_mm=sheet(thickness, 0.05 * thickness), footprint=footprint),)
 
 
-def inner() -> tuple[Joint, ...]:
+def inner(memory: float = 1.0) -> tuple[Joint, ...]:
     return (
         Joint(id="cpu_pad", name="Processor pad", upper="spreader", lower=("processor",), pieces=sheet_of("pad_medium", 0.5)),
-        Joint(id="mem_pad", name="Memory pad", upper="spreader", lower=("memory",), pieces=sheet_of("pad_soft", 1.0)),
+        Joint(id="mem_pad", name="Memory pad", upper="spreader", lower=("memory",), pieces=sheet_of("pad_soft", memory)),
         Joint(id="radio_pad", name="Radio pad", upper="spreader", lower=("radio",), pieces=sheet_of("pad_soft", 0.75)),
     )
 
@@ -206,6 +206,12 @@ def buoy() -> Project:
                 joints=(*inner(), outer("pad_soft", 1.5)),
             ),
             Build(id="no_pad", name="Spreader only", joints=inner()),
+            Build(
+                id="thick_memory",
+                name="Thick memory pad",
+                notes="2.0 mm on the memory: the spreader is held off the processor.",
+                joints=(*inner(2.0), outer("pad_soft", 1.5)),
+            ),
             Build(id="pad_to_case", name="Pad to case", joints=(*inner(), outer("pad_soft", 3.0))),
             Build(id="putty_to_case", name="Putty to case", joints=(*inner(), putty())),
         ),

@@ -229,11 +229,11 @@ def fasteners() -> tuple[Fastener, ...]:
     return sprung + fixed
 
 
-def joints(left: float, top: float, right: float) -> tuple[Joint, ...]:
+def joints(left: float, top: float, right: float, material: str = "pad_medium") -> tuple[Joint, ...]:
     thickness = {**dict.fromkeys(LEFT, left), **dict.fromkeys(TOP, top), **dict.fromkeys(RIGHT, right)}
 
     def pad(t: float) -> tuple[Piece, ...]:
-        return (Piece(id="pad", material="pad_medium", thickness_mm=sheet(t, 0.05 * t, "stock pads are ±10 %")),)
+        return (Piece(id="pad", material=material, thickness_mm=sheet(t, 0.05 * t, "stock pads are ±10 %")),)
 
     die = Joint(
         id="die_joint",
@@ -323,6 +323,12 @@ def correlator() -> Project:
                 joints=joints(1.0, 1.0, 1.75),
             ),
             Build(id="plan_a", name="Plan A", notes="1.0 mm on all memory in front.", joints=joints(1.0, 1.0, 1.0)),
+            Build(
+                id="stock",
+                name="Stock",
+                notes="As delivered: 1.0 mm of soft pad on all memory in front.",
+                joints=joints(1.0, 1.0, 1.0, "pad_soft"),
+            ),
         ),
         main_build="plan_a",
         points=(

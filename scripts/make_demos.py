@@ -7,16 +7,19 @@ from pathlib import Path
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.stored import pack
 from ashen_bridge.files.archive import save_project
+from ashen_bridge.predict.engine import Engine
 from beamformer import beamformer
 from buoy import buoy
 from correlator import correlator
+from demo_runs import with_runs
 
 TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 
 
 def main() -> None:
+    engine = Engine()
     for name, make in (("correlator", correlator), ("beamformer", beamformer), ("buoy", buoy)):
-        project = make()
+        project = with_runs(engine, make(), name)
         save_project(TARGET / f"{name}.ashb", project, pack(assess(project)))
 
 

@@ -13,6 +13,7 @@ from ashen_bridge.bench.judgement import TOLD, Calibration
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.outcome import RunError
 from ashen_bridge.bench.packing import as_csv
+from ashen_bridge.bench.recording import with_run
 from ashen_bridge.bench.simulated import simulated_device
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import open_project, save_project
@@ -20,6 +21,7 @@ from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
 from ashen_bridge.model.bodies import Plate
+from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.predict.engine import Engine
@@ -84,13 +86,27 @@ def test_no_number_is_known_worse_than_before(fits: list[tuple[dict[tuple[str, .
 
 
 def test_the_calibrated_project_predicts_the_run(
-    project: Project, fits: list[tuple[dict[tuple[str, ...], float], Calibration]]
+    project: Project, fits: list[tuple[dict[tuple[str, ...], float], Calibration]], tmp_path: Path
 ) -> None:
     _, fit = fits[0]
-    report = Engine().predict(fit.applied(project), BUILD, POINT, fidelity="coarse").report
+    kept = fit.recorded(with_run(project, "r", ["0" * 64], (), build=BUILD, point=POINT))
+    assert kept.calibration == "fit_1"
+    report = Engine().predict(in_force(kept), BUILD, POINT, fidelity="coarse").report
     for one in fit.residuals:
         shown = next(row.value_c for row in report.sensors if row.id == one.sensor)
         assert shown == pytest.approx(one.measured, abs=1.5)
+    plain = kept.model_dump(mode="json") | {"calibration": None}
+    assert in_force(Project.parse(plain)).device == project.device, "it can be switched off"
+
+
+def test_what_was_changed_after_the_fit_stays_as_it_was_said(
+    project: Project, fits: list[tuple[dict[tuple[str, ...], float], Calibration]]
+) -> None:
+    kept = fits[0][1].recorded(with_run(project, "r", ["0" * 64], (), build=BUILD, point=POINT))
+    path = kept.calibrations[0].numbers[0].path
+    said = float(paths.get(project, path)) * 1.01
+    assert paths.get(in_force(paths.set_values(kept, {path: said})), path) == said
+    assert paths.get(in_force(kept), path) != paths.get(project, path)
 
 
 def test_nothing_to_fit_to_is_refused(project: Project, tmp_path: Path) -> None:
@@ -117,7 +133,7 @@ def test_calibrate_by_the_command_line(
     told = json.loads(capsys.readouterr().out)
     sink = next(one for one in told["numbers"] if one["field"] == "sink.convective_k_w")
     assert abs(sink["after"] - 0.16) < 2.5 * sink["after_u"]
-    cooler = next(body for body in open_project(fitted).project.device.bodies if body.id == "cooler")
+    cooler = next(body for body in in_force(open_project(fitted).project).device.bodies if body.id == "cooler")
     assert isinstance(cooler, Plate)
     assert isinstance(cooler.sink, RatedSink)
     assert cooler.sink.convective_k_w.origin == "calibrated"

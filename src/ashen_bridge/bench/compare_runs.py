@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ashen_bridge.bench.compare import welch
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
-from ashen_bridge.bench.outcome import RunError, RunFigures
+from ashen_bridge.bench.outcome import Refusal, RunError, RunFigures
 from ashen_bridge.model.device import Device
 
 _ORDER = {"worse": 0, "no difference that this test can show": 1, "better": 2}
@@ -16,9 +16,10 @@ def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal
     """Return the comparison of two runs. Raises `RunError` if they have no sensor in common."""
     cautions = _cautions(before, after)
     scale = _power_ratio(before, after) if equal_power else 1.0
+    over_air = all(any(one.ambient_c is not None for one in run.passes) for run in (before, after))
     rows = []
     for sensor in device.sensors:
-        first, second = _rises(before, sensor.id), _rises(after, sensor.id)
+        first, second = (_rises(run, sensor.id, over_air) for run in (before, after))
         if first is not None and second is not None:
             scaled = [scale * value for value in second.values]
             found = welch(first.values, scaled, se_before=first.error, se_after=scale * second.error)
@@ -39,14 +40,25 @@ class _Rises:
     error: float
 
 
-def _rises(run: RunFigures, sensor: str) -> _Rises | None:
+def _rises(run: RunFigures, sensor: str, over_air: bool) -> _Rises | None:
+    """Return what counts of a sensor; a pass that says no ambient counts only where all are taken as they are.
+
+    Of a channel that still climbs its end counts; where that cannot be told, the pass does not count.
+    """
     column = run.column_of(sensor)
-    measured = [one for one in run.passes if column in one.channels]
-    if column is None or not measured:
-        return None
-    airs = [one.ambient_c or 0.0 for one in measured]
-    values = [value - air for value, air in zip(run.values(column), airs, strict=True)]
-    return _Rises(values, max(one.channels[column].standard_error for one in measured))
+    values, errors = [], []
+    for one in run.passes:
+        ahead = one.climbing.get(column or "")
+        if column is None or column not in one.channels or isinstance(ahead, Refusal) or (over_air and one.ambient_c is None):
+            continue
+        air = one.ambient_c or 0.0 if over_air else 0.0
+        if ahead is not None and run.run.settled_s is None:
+            values.append(ahead.end - air)
+            errors.append((ahead.high - ahead.low) / 4)
+        else:
+            values.append(run.counted(one.channels[column]) - air)
+            errors.append(one.channels[column].standard_error)
+    return _Rises(values, max(errors)) if values else None
 
 
 def _power_ratio(before: RunFigures, after: RunFigures) -> float:
@@ -66,12 +78,17 @@ def _power_ratio(before: RunFigures, after: RunFigures) -> float:
 def _cautions(before: RunFigures, after: RunFigures) -> list[str]:
     said = []
     for run in (before, after):
-        if any(one.ambient_c is None for one in run.passes):
-            said.append(f"Run '{run.run.id}' says no ambient: its temperatures are compared as they are.")
+        silent = sum(one.ambient_c is None for one in run.passes)
+        if silent == len(run.passes):
+            said.append(f"Run '{run.run.id}' says no ambient: temperatures are compared as they are, not as rises.")
+        elif silent:
+            said.append(f"{silent} of the {len(run.passes)} passes of run '{run.run.id}' say no ambient and do not count.")
         if any(one.throttled is not None for one in run.passes):
             said.append(f"Run '{run.run.id}' throttled: the same temperature may hide a real difference; compare by equal power.")
         if any(one.climbing for one in run.passes):
-            said.append(f"Run '{run.run.id}' was still climbing at its end.")
+            untold = any(isinstance(ahead, Refusal) for one in run.passes for ahead in one.climbing.values())
+            rest = "where that cannot be told, the pass does not count" if untold else "with its margin"
+            said.append(f"Run '{run.run.id}' was still climbing: what it was heading for counts, {rest}.")
         if len(run.passes) < 2:
             said.append(f"Run '{run.run.id}' has one pass: the spread from run to run is not known.")
     if before.run.statistic != after.run.statistic:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import count
 from typing import Literal
 
-from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.quantity import Origin, q
+from ashen_bridge.model.records import CalibratedNumber, CalibrationRecord
 
 TOLD = 0.05  # a number of whose variance the runs take away less was not told anything
 
@@ -84,16 +86,25 @@ class Calibration:
     misfit_after_k: float
     not_apart: tuple[tuple[str, str, float], ...]
 
-    def applied(self, project: Project) -> Project:
-        """Return the project with the numbers the runs told something about, each marked as calibrated and from which runs."""
+    def recorded(self, project: Project) -> Project:
+        """Return the project with this fit kept and in use: the numbers the runs told something about, marked as calibrated."""
         note = f"from run {', '.join(self.runs)}"[:200]
-        values = {
-            path: {"value": one.after, "uncertainty": one.after_u, "origin": "calibrated", "note": note}
-            for one in self.numbers
-            if one.told >= TOLD
-            for path in one.paths
-        }
-        return paths.set_values(project, values)
+        used = {one.id for one in project.calibrations}
+        number = next(n for n in count(1) if f"fit_{n}" not in used)
+        kept = CalibrationRecord(
+            id=f"fit_{number}",
+            runs=self.runs,
+            numbers=tuple(
+                CalibratedNumber(path=path, was=one.before, now=q(one.after, one.after_u, Origin.CALIBRATED, note))
+                for one in self.numbers
+                if one.told >= TOLD
+                for path in one.paths
+            ),
+            misfit_before_k=self.misfit_before_k,
+            misfit_after_k=self.misfit_after_k,
+        )
+        calibrations = [one.model_dump(mode="json") for one in (*project.calibrations, kept)]
+        return Project.parse(project.model_dump(mode="json") | {"calibrations": calibrations, "calibration": kept.id})
 
 
 @dataclass(frozen=True)

@@ -6,14 +6,15 @@ from collections.abc import Sequence
 
 import pandas as pd
 
-from ashen_bridge.bench.log import Log
+from ashen_bridge.bench.log import Column, Log
 from ashen_bridge.bench.mapping import apply_mappings, propose
 from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.packing import pack_log, table, unpack_log
-from ashen_bridge.bench.recording import remembered, run_of, with_run
+from ashen_bridge.bench.recording import new_names, remembered, run_of, with_run
 from ashen_bridge.bench.runs import figures
 from ashen_bridge.files.blobs import BlobStore, default_folder
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.records import RunChannel
 
 
 def record_run(
@@ -37,7 +38,8 @@ def record_run(
     proposed = propose(logs[0], project.device, remembered(project, run_id))
     channels = apply_mappings(proposed, mapped, project.device)
     check_alike(logs)
-    digests = keep_logs(logs, store)
+    old = next((run.channels for run in project.runs if run.id == run_id), ())
+    digests = keep_logs([as_in_run(log, channels, old) for log in logs], store)
     return with_run(
         project, run_id, digests, channels, build=build, point=point, ambient_c=ambient_c, name=name, workload=workload
     )
@@ -49,6 +51,12 @@ def check_alike(logs: Sequence[Log]) -> None:
     for number, log in enumerate(logs[1:], start=2):
         if not names & {column.name for column in log.columns}:
             raise RunError(f"File {number} shares no column with the first, so it is not another pass of the same run.")
+
+
+def as_in_run(log: Log, channels: Sequence[RunChannel], old: Sequence[RunChannel]) -> Log:
+    """Return a log with its columns called as a run's earlier passes call them, where both are mapped to the same thing."""
+    names = new_names(channels, old)
+    return Log(log.time_s, tuple(Column(names.get(one.name, one.name), one.unit, one.values) for one in log.columns), log.notes)
 
 
 def keep_logs(logs: Sequence[Log], store: BlobStore | None = None) -> tuple[str, ...]:

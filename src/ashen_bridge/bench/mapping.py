@@ -18,7 +18,8 @@ _ALIKE = {
     "mem": "memory", "vram": "memory", "ram": "memory", "dram": "memory", "speicher": "memory",
     "vrm": "regulator", "mosfet": "regulator", "phase": "regulator", "regler": "regulator",
     "temperatur": "temperature", "temp": "temperature", "leistung": "power", "takt": "clock", "lüfter": "fan", "luefter": "fan",
-    "umgebung": "ambient", "room": "ambient", "raum": "ambient", "intake": "ambient", "inlet": "ambient",
+    "umgebung": "ambient", "room": "ambient", "raum": "ambient", "raumluft": "ambient", "air": "ambient", "luft": "ambient",
+    "zimmer": "ambient", "chiptemp": "die", "lautstärke": "noise", "schall": "noise", "regulators": "regulator", "fans": "fan", "intake": "ambient", "inlet": "ambient",
 }  # fmt: skip
 _TEMPERATURE_UNITS = {"°C", "°F", "K"}
 
@@ -42,7 +43,8 @@ def propose(log: Log, device: Device, remembered: Sequence[RunChannel] = ()) -> 
 
     A sensor is proposed for one column at most, the one whose words fit best.
     """
-    known = {channel.column: channel for channel in remembered}
+    here = {column.name for column in log.columns}
+    known = {channel.column: channel for channel in remembered if channel.column in here}
     roles = {column.name: _role(column) for column in log.columns}
     scored = sorted(
         (
@@ -54,7 +56,7 @@ def propose(log: Log, device: Device, remembered: Sequence[RunChannel] = ()) -> 
         reverse=True,
     )
     sensors: dict[str, str] = {}
-    taken = {channel.sensor for channel in remembered if channel.sensor}
+    taken = {channel.sensor for channel in known.values() if channel.sensor}
     for score, column_name, sensor_id in scored:
         if score >= 1.5 and column_name not in sensors and sensor_id not in taken:
             sensors[column_name] = sensor_id
@@ -97,6 +99,8 @@ def _fit(column: Column, sensor: Sensor, device: Device) -> float:
     elif role is not None:
         there.add(role.value)
     score = float(len((here & there) - {"temperature", "s", "1", "0"}))
+    if column.name.strip().lower() == sensor.label.strip().lower():
+        score += 2.0
     if (sensor.reads == "max" and "hot" in here) or (sensor.reads == "mean" and "mean" in here):
         score += 1.0
     if (sensor.reads == "mean" and "hot" in here) or (sensor.reads == "max" and "mean" in here):

@@ -74,10 +74,13 @@ class RunFigures:
     run: Run
     passes: tuple[PassFigures, ...]
 
+    def counted(self, figures: Channel) -> float:
+        """Return what counts of a channel's figures: the run's own statistic."""
+        return {"mean": figures.mean, "maximum": figures.maximum, "p99": figures.p99}[self.run.statistic]
+
     def values(self, column: str) -> list[float]:
-        """Return what counts of a channel, one value per pass: the run's own statistic."""
-        found = [one.channels[column] for one in self.passes if column in one.channels]
-        return [{"mean": c.mean, "maximum": c.maximum, "p99": c.p99}[self.run.statistic] for c in found]
+        """Return what counts of a channel, one value per pass that has it."""
+        return [self.counted(one.channels[column]) for one in self.passes if column in one.channels]
 
     def column_of(self, sensor: str) -> str | None:
         """Return the column that is mapped to a sensor."""

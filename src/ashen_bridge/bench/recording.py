@@ -21,9 +21,30 @@ def run_of(project: Project, run_id: str) -> Run:
 
 def remembered(project: Project, run_id: str = "") -> tuple[RunChannel, ...]:
     """Return how columns were mapped in this device's earlier runs, the latest word on each; `run_id` has the last word."""
-    found = {channel.column: channel for run in project.runs for channel in run.channels}
+    found = {channel.column: channel for channel in project.mappings}
     found |= {channel.column: channel for run in project.runs if run.id == run_id for channel in run.channels}
     return tuple(found.values())
+
+
+def new_names(channels: Sequence[RunChannel], old: Sequence[RunChannel]) -> dict[str, str]:
+    """Return what columns of a further pass are to be called so that one thing has one name in all passes of a run.
+
+    That is the same sensor, or the only column of a role beside temperatures.
+    """
+    taken = {channel.column for channel in channels}
+    found = {}
+    for one in channels:
+        alike = [other.column for other in old if _same(one, other)]
+        own = [other for other in channels if _same(one, other)]
+        if len(alike) == len(own) == 1 and alike[0] not in taken:
+            found[one.column] = alike[0]
+    return found
+
+
+def _same(one: RunChannel, other: RunChannel) -> bool:
+    if one.sensor or other.sensor:
+        return one.sensor == other.sensor
+    return one.role == other.role and one.body == other.body and one.role not in ("other", "temperature")
 
 
 def with_run(
@@ -42,7 +63,10 @@ def with_run(
     `conditions` are further fields of `Run` for a new run. Raises `RunError` where the logs do not belong there.
     """
     old = next((run for run in project.runs if run.id == run_id), None)
+    project = _remembering(project, channels)
     if old is not None:
+        names = new_names(channels, old.channels)
+        channels = [one.model_copy(update={"column": names.get(one.column, one.column)}) for one in channels]
         if build not in (None, old.build) or point not in (None, old.point):
             raise RunError(f"Run '{run_id}' is of build '{old.build}' at '{old.point}'; give another run id for another build.")
         new = [digest for digest in digests if digest not in old.passes]
@@ -65,6 +89,11 @@ def with_run(
         **conditions,
     }
     return _with_runs(project, [*project.runs, run])
+
+
+def _remembering(project: Project, channels: Sequence[RunChannel]) -> Project:
+    kept = {one.column: one.model_dump(mode="json") for one in (*project.mappings, *channels)}
+    return Project.parse(project.model_dump(mode="json") | {"mappings": list(kept.values())})
 
 
 def _with_runs(project: Project, runs: Sequence[Run | dict[str, Any]]) -> Project:

@@ -15,6 +15,7 @@ from ashen_bridge.cli import runs
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
+from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 
@@ -64,7 +65,7 @@ def predict(
     from ashen_bridge.uncertainty.assumptions import assumptions as listed
     from ashen_bridge.uncertainty.assumptions import weigh
 
-    project, engine = open_anything(file).project, Engine()
+    project, engine = in_force(open_anything(file).project), Engine()
     assessment = assess(project, build, point, engine=engine)
     stands_on = None
     if assumptions:
@@ -86,7 +87,7 @@ def _print_dominant(file: str, build: str | None, point: str | None, sensor: str
     from ashen_bridge.cli.tables import layers_text
     from ashen_bridge.predict.engine import Engine
 
-    found = dominant_layers(Engine(), open_anything(file).project, build, point, sensor)
+    found = dominant_layers(Engine(), in_force(open_anything(file).project), build, point, sensor)
     plain = [{"layer": one.label, "kind": one.kind, "about": one.about, "gain_k": one.gain_k} for one in found]
     click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else layers_text(found))
 
@@ -97,7 +98,7 @@ def _print_answer(
     from ashen_bridge.assess.ask import ask
     from ashen_bridge.predict.engine import Engine
 
-    answer = ask(open_anything(file).project, build, point, what, margin, Engine())
+    answer = ask(in_force(open_anything(file).project), build, point, what, margin, Engine())
     plain = {"ask": answer.what, "value": answer.value, "decided_by": answer.decided_by, "text": answer.text}
     click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else answer.text)
 
@@ -108,7 +109,7 @@ def _print_course(file: str, build: str | None, point: str | None, pattern: str)
     from ashen_bridge.predict.transient import read_pattern
 
     wanted = read_pattern(pattern)
-    found = Engine().transient(open_anything(file).project, build, point, wanted)
+    found = Engine().transient(in_force(open_anything(file).project), build, point, wanted)
     click.echo(as_csv(found), nl=False)
     if found.soak_s is not None:
         for name, seconds in zip(found.sensors, found.soak_s, strict=True):
@@ -176,7 +177,7 @@ def sweep(
     from ashen_bridge.assess import sweep as sweeping
 
     write = sweeping.writer(output)
-    todo = sweeping.errands([(name, open_anything(name).project) for name in files], builds, points)
+    todo = sweeping.errands([(name, in_force(open_anything(name).project)) for name in files], builds, points)
     tables = []
     for done, outcome in enumerate(sweeping.sweep(todo, samples, seed, cluster), start=1):
         errand = outcome.errand

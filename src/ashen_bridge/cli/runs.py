@@ -10,6 +10,7 @@ import click
 
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 
 
@@ -99,7 +100,9 @@ def compare(project_file: str, run_a: str, run_b: str, equal_power: bool, as_jso
 @click.command()
 @click.argument("project_file", metavar="PROJECT")
 @click.argument("run_ids", nargs=-1, required=True, metavar="RUN ...")
-@click.option("-o", "--output", type=click.Path(dir_okay=False, path_type=Path), help="Save the project with the fitted numbers.")
+@click.option(
+    "-o", "--output", type=click.Path(dir_okay=False, path_type=Path), help="Save the project with the fit kept and in use."
+)
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of tables.")
 def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, as_json: bool) -> None:
     """Fit the model to what runs measured, every number within its own uncertainty."""
@@ -111,7 +114,7 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
     opened = open_anything(project_file)
     found = fit(Engine(), opened.project, [figures_of(opened.project, run) for run in dict.fromkeys(run_ids)])
     if output is not None:
-        save_project(output, found.applied(opened.project))
+        save_project(output, found.recorded(opened.project), opened.extras)
     _say(as_json, calibration_plain(found), calibration_text(found))
 
 
@@ -130,5 +133,5 @@ def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None
     if not run_ids and not project.runs:
         raise AshenError("The project holds no runs yet; bring in logs with import-log.")
     wanted = tuple(dict.fromkeys(run_ids)) or (project.runs[0].id,)
-    found = judge(Engine(), project, [figures_of(project, run) for run in wanted])
+    found = judge(Engine(), in_force(project), [figures_of(project, run) for run in wanted])
     _say(as_json, diagnosis_plain(found), diagnosis_text(found))

@@ -142,7 +142,7 @@ class PointsDialog(WorkDialog):
     def _ask(self, what: What, _: bool = False) -> None:
         session = self.session
         self.answer.setText("Working it out…")
-        asked = (session.project, session.view.build, session.view.point, what, self._margin_k)
+        asked = (session.computed, session.view.build, session.view.point, what, self._margin_k)
         session.tasks.start("Asking", errands.answer, *asked, step=self._answered, done=self._not_answered)
 
     def _answered(self, found: Answer) -> None:

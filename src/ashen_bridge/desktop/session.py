@@ -24,6 +24,7 @@ from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Component, Side
 from ashen_bridge.model.build import Build, OperatingPoint
+from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.project import Project
@@ -82,6 +83,7 @@ class Session(QObject):
         self._number = self._strip_number = 0
         self._chances: OrderedDict[str, Chances] = OrderedDict()
         self._scene_of: tuple[Project, str, Scene | None] | None = None
+        self._computed_of: tuple[Project, Project] | None = None
         self._targets_of: tuple[Project, str, tuple[Target, ...]] | None = None
         self.assessment: Assessment | None = None
         self.state: State = "absent"
@@ -115,6 +117,13 @@ class Session(QObject):
     def project(self) -> Project:
         """The present project."""
         return self.document.project
+
+    @property
+    def computed(self) -> Project:
+        """The project that is computed: with the numbers of the calibration in use."""
+        if self._computed_of is None or self._computed_of[0] is not self.project:
+            self._computed_of = (self.project, in_force(self.project))
+        return self._computed_of[1]
 
     @property
     def build(self) -> Build:
@@ -229,7 +238,7 @@ class Session(QObject):
     def request(self) -> None:
         """Bring the results up to date: from memory if they are there, else by asking the worker."""
         try:
-            key = input_hash(self.project, self.view.build, self.view.point)
+            key = input_hash(self.computed, self.view.build, self.view.point)
         except AshenError as error:
             self._refuse(str(error))
             return
@@ -245,7 +254,7 @@ class Session(QObject):
         if self.state == "absent":
             self.assessment = None
         self.result_changed.emit()
-        self._number = self.runner.predict(self.project, self.view.build, self.view.point)
+        self._number = self.runner.predict(self.computed, self.view.build, self.view.point)
 
     def request_strip(self) -> None:
         """Ask for the thickness strip of the selected joints, once the numbers it stands on are final."""
@@ -257,7 +266,7 @@ class Session(QObject):
         self._strip_for = (self.assessment.report.input_hash, joints)
         if len(self._strips.get(self._strip_for, {})) < len(self.thicknesses):
             self._strips[self._strip_for] = {}
-            self._strip_number = self.runner.strip(self.project, self.assessment.report, joints, self.thicknesses)
+            self._strip_number = self.runner.strip(self.computed, self.assessment.report, joints, self.thicknesses)
         self.strip_changed.emit()
 
     @property

@@ -78,6 +78,10 @@ def _in_records(data: Plain, sensors: set[str], everywhere: set[str]) -> None:
     data["groups"] = [group for group in data["groups"] if group["joints"]]
     points = {point["id"] for point in data["points"]}
     data["goals"] = [g for g in data["goals"] if g["sensor"] in sensors and (g["point"] is None or g["point"] in points)]
+    data["aims"]["sensors"] = [name for name in data["aims"]["sensors"] if name in sensors]
+    for channel in data["mappings"]:
+        if channel["sensor"] not in sensors:
+            channel["sensor"] = None
     for run in data["runs"]:
         for channel in run["channels"]:
             if channel["sensor"] not in sensors:

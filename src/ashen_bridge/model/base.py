@@ -17,5 +17,6 @@ Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_-]{0,47}$")]
 """Short stable name: a lower-case letter, then letters, digits, `_` or `-`."""
 
 Name = Annotated[str, StringConstraints(max_length=200)]
+Text = Annotated[str, StringConstraints(max_length=4000)]
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 """SHA-256 of a stored blob, in hexadecimal."""

@@ -21,6 +21,7 @@ def reference_problems(project: Project) -> list[str]:
         *_builds(project),
         *_points(project),
         *_records(project),
+        *_runs(project),
     ]
 
 
@@ -34,7 +35,9 @@ def _repeated_ids(project: Project) -> Iterator[str]:
         ("builds", project.builds),
         ("operating points", project.points),
         ("groups", project.groups),
+        ("goals", project.goals),
         ("runs", project.runs),
+        ("calibrations", project.calibrations),
         ("images", project.images),
         ("tracings", project.tracings),
     ]
@@ -166,14 +169,24 @@ def _points(project: Project) -> Iterator[str]:
 
 
 def _records(project: Project) -> Iterator[str]:
-    builds = {build.id for build in project.builds}
-    points = {point.id for point in project.points}
     joints = {joint.id for build in project.builds for joint in build.joints}
     materials = {material.id for material in project.materials}
     for group in project.groups:
         for joint in group.joints:
             if joint not in joints:
                 yield f"Group '{group.id}' names joint '{joint}', which no build has."
+    images = {image.id for image in project.images}
+    for tracing in project.tracings:
+        if tracing.image not in images:
+            yield f"Tracing '{tracing.id}' shows image '{tracing.image}', which does not exist."
+    for item in project.stock:
+        if item.material not in materials:
+            yield f"Stock item '{item.id}' is of '{item.material}', which is not among the project's materials."
+
+
+def _runs(project: Project) -> Iterator[str]:
+    builds = {build.id for build in project.builds}
+    points = {point.id for point in project.points}
     sensors = {sensor.id for sensor in project.device.sensors}
     for goal in project.goals:
         if goal.sensor not in sensors:
@@ -184,10 +197,13 @@ def _records(project: Project) -> Iterator[str]:
         for channel in run.channels:
             if channel.sensor is not None and channel.sensor not in sensors:
                 yield f"Run '{run.id}': column '{channel.column}' is mapped to sensor '{channel.sensor}', which does not exist."
-    images = {image.id for image in project.images}
-    for tracing in project.tracings:
-        if tracing.image not in images:
-            yield f"Tracing '{tracing.id}' shows image '{tracing.image}', which does not exist."
-    for item in project.stock:
-        if item.material not in materials:
-            yield f"Stock item '{item.id}' is of '{item.material}', which is not among the project's materials."
+    runs = {run.id for run in project.runs}
+    for calibration in project.calibrations:
+        for name in calibration.runs:
+            if name not in runs:
+                yield f"Calibration '{calibration.id}' was fitted to run '{name}', which does not exist."
+    if project.calibration is not None and project.calibration not in {one.id for one in project.calibrations}:
+        yield f"Calibration '{project.calibration}' is to be used, but does not exist."
+    for name in project.aims.sensors:
+        if name not in sensors:
+            yield f"Sensor '{name}' is said to matter, but does not exist."

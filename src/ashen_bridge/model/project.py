@@ -14,7 +14,18 @@ from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.joints import Group
 from ashen_bridge.model.material import Material
-from ashen_bridge.model.records import Checklist, Goal, Image, Measurement, Run, StockItem, Tracing
+from ashen_bridge.model.records import (
+    Aims,
+    CalibrationRecord,
+    Checklist,
+    Goal,
+    Image,
+    Measurement,
+    Run,
+    RunChannel,
+    StockItem,
+    Tracing,
+)
 from ashen_bridge.model.refusals import explain
 
 FORMAT_VERSION: Literal[1] = 1
@@ -34,9 +45,13 @@ class Project(Frozen):
     main_build: Id | None = None
     points: tuple[OperatingPoint, ...] = Field(default=(), max_length=200)
     groups: tuple[Group, ...] = ()
+    aims: Aims = Aims()
     goals: tuple[Goal, ...] = ()
     measurements: tuple[Measurement, ...] = ()
     runs: tuple[Run, ...] = ()
+    mappings: tuple[RunChannel, ...] = Field(default=(), max_length=5000)
+    calibrations: tuple[CalibrationRecord, ...] = Field(default=(), max_length=100)
+    calibration: Id | None = None
     images: tuple[Image, ...] = ()
     tracings: tuple[Tracing, ...] = ()
     stock: tuple[StockItem, ...] = ()

@@ -6,10 +6,10 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from ashen_bridge.model.base import Digest, Frozen, Id, Name
+from ashen_bridge.model.base import Digest, Frozen, Id, Name, Text
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.quantity import Quantity
-from ashen_bridge.model.units import Celsius, Coordinate, Decibel
+from ashen_bridge.model.units import Celsius, Coordinate, Decibel, Power
 
 
 class Goal(Frozen):
@@ -20,6 +20,19 @@ class Goal(Frozen):
     point: Id | None = None
     at_most_c: Celsius
     note: Name = ""
+
+
+class Aims(Frozen):
+    """What is wrong and what is wanted. `sensors` are those that matter, all if none is named; `skin_c` goes with touch."""
+
+    complaint: Text = ""
+    sensors: tuple[Id, ...] = ()
+    noise_db: Decibel | None = None
+    power_w: Power | None = None
+    skin_c: Celsius | None = None
+    budget: float | None = Field(default=None, ge=0, le=1e6)
+    opening: Literal["gladly", "if it pays", "never"] = "if it pays"
+    warranty: Text = ""
 
 
 class Measurement(Frozen):
@@ -74,6 +87,30 @@ class Run(Frozen):
     def passes(self) -> tuple[str, ...]:
         """The logs of all passes."""
         return (self.log_sha256, *self.further_passes)
+
+
+class CalibratedNumber(Frozen):
+    """One number as it was when it was fitted, and as the runs say it is."""
+
+    path: Name
+    was: float
+    now: Quantity
+
+
+class CalibrationRecord(Frozen):
+    """A fit of the device to runs. Its numbers stand in for the project's while it is the one in use."""
+
+    id: Id
+    name: Name = ""
+    runs: tuple[Id, ...]
+    numbers: tuple[CalibratedNumber, ...] = Field(default=(), max_length=5000)
+    misfit_before_k: float = Field(ge=0)
+    misfit_after_k: float = Field(ge=0)
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return self.name or f"from run {', '.join(self.runs)}"
 
 
 class Image(Frozen):

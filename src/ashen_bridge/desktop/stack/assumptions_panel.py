@@ -113,7 +113,7 @@ class AssumptionsPanel(QFrame):
         session = self.session
         if session.view.page != "assumptions" or not session.project.builds or not session.project.points:
             return
-        listed = assumptions(session.project, session.view.build, session.view.point)
+        listed = assumptions(session.computed, session.view.build, session.view.point)
         weighed = [self._effects.get(_key(one), one) for one in listed if self._all or one.assumed]
         weighed.sort(key=lambda one: -(one.effect_k if one.effect_k is not None else -1.0))
         if weighed != self.rows:
@@ -134,7 +134,7 @@ class AssumptionsPanel(QFrame):
     def _weigh(self, listed: tuple[Assumption, ...]) -> None:
         """Ask for the effects of those that are not known for this state of the project."""
         session = self.session
-        wanted_for = (session.project, session.view.build, session.view.point)
+        wanted_for = (session.computed, session.view.build, session.view.point)
         if session.state != "current" or session.tasks.running is not None or not self.isVisible():
             return
         if self._wanted_for and all(a is b or a == b for a, b in zip(self._wanted_for, wanted_for, strict=True)):
@@ -142,7 +142,9 @@ class AssumptionsPanel(QFrame):
         self._wanted_for = wanted_for
         # Assumed ones first: they are what is looked at.
         order = sorted(listed, key=lambda one: not one.assumed)
-        session.tasks.start(_LABEL, weigh, session.project, session.view.build, session.view.point, tuple(order), step=self._take)
+        session.tasks.start(
+            _LABEL, weigh, session.computed, session.view.build, session.view.point, tuple(order), step=self._take
+        )
 
     def _take(self, value: tuple[int, Assumption]) -> None:
         self._effects[_key(value[1])] = value[1]

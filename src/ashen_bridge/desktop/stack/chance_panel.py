@@ -166,7 +166,7 @@ class ChancePanel(QFrame):
             return
         self._problem = ""
         self._asked = session.assessment.report.input_hash
-        asked = (session.project, session.view.build, session.view.point, session.assessment.report, COUNT)
+        asked = (session.computed, session.view.build, session.view.point, session.assessment.report, COUNT)
         session.tasks.start(LABEL, draw_chances, *asked, step=self._take, done=self._done)
 
     def _take(self, value: Chances | None) -> None:

@@ -168,7 +168,7 @@ class TimeView(QWidget):
             self.refresh()
             return
         self._asked = (session.assessment.report.input_hash, self.text())
-        asked = (session.project, session.view.build, session.view.point, self.text())
+        asked = (session.computed, session.view.build, session.view.point, self.text())
         session.tasks.start(LABEL, over_time, *asked, step=self._take, done=self._done)
 
     def _take(self, value: Course | None) -> None:

@@ -83,7 +83,7 @@ class WaysView(QWidget):
         if session.assessment is None or not self.sensor():
             return
         self._asked = (session.assessment.report.input_hash, self.sensor())
-        asked = (session.project, session.view.build, session.view.point, self.sensor())
+        asked = (session.computed, session.view.build, session.view.point, self.sensor())
         session.tasks.start(LABEL, rank_layers, *asked, step=self._take)
 
     def _take(self, value: tuple[LayerGain, ...]) -> None:
