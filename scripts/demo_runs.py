@@ -63,7 +63,7 @@ TRUTH = {
         (
             Logged(
                 "stock", "As delivered", "stock", "correlate", 12, workload="Full correlation, all lanes",
-                fan_rule="fixed at rated speed", 
+                fan_rule="fixed at rated speed",
             ),
             Logged(
                 "pads", "After the pad change", "as_found", "correlate", 12, workload="Full correlation, all lanes",

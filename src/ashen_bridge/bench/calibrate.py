@@ -64,6 +64,14 @@ def _worth(readings: Readings, x: Floats, told: Floats) -> float:
     return float(x @ x + away @ np.linalg.solve(readings.covariance, away))
 
 
+def descend_to(readings: Readings, start: Floats, slopes: Floats) -> Floats:
+    """Return the most probable state (n_number,) by one step along slopes taken at the start, where readings are `start`."""
+    with one_blas_thread():
+        spread = slopes @ slopes.T + readings.covariance
+        step = slopes.T @ np.linalg.solve(spread, readings.values - start)
+    return np.clip(step, -_FARTHEST, _FARTHEST)
+
+
 def _descend(model: ReadingModel, readings: Readings, x: Floats, told: Floats, slopes: Floats) -> tuple[Floats, Floats]:
     """Go to the most probable state, halving steps that make it less probable.
 

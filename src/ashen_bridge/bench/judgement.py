@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from itertools import count
 from typing import Literal
@@ -136,3 +137,57 @@ class Diagnosis:
     healthy_weight: float
     verdict: str
     named: str | None
+
+
+Pair = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class ProvedSensor:
+    """One sensor of the run as built, at the operating point's ambient: each pair is a temperature and its standard uncertainty.
+
+    `was_c`: what the baseline run measured; None where it was logged at another operating point.
+    """
+
+    sensor: str
+    name: str
+    body: str
+    was_c: float | None
+    predicted: Pair
+    calibrated: Pair
+    measured: Pair
+    goal_c: float | None
+    limit_c: float | None
+
+    @property
+    def surprise(self) -> float:
+        """Measured less calibrated prediction, by the uncertainty of both."""
+        spread = math.hypot(self.calibrated[1], self.measured[1])
+        return (self.measured[0] - self.calibrated[0]) / max(spread, 1e-9)
+
+    @property
+    def aim_c(self) -> float | None:
+        """What it should keep below: the goal, else the limit."""
+        return self.goal_c if self.goal_c is not None else self.limit_c
+
+    @property
+    def state(self) -> Literal["met", "missed", "open", "none"]:
+        """Whether it keeps below its aim: `open` where that lies within twice the uncertainty of the measurement."""
+        if self.aim_c is None:
+            return "none"
+        away = (self.aim_c - self.measured[0]) / max(self.measured[1], 1e-9)
+        return "met" if away >= 2 else "missed" if away <= -2 else "open"
+
+
+@dataclass(frozen=True)
+class Proof:
+    """What a repair came to, sensor by sensor."""
+
+    before: str
+    after: str
+    sensors: tuple[ProvedSensor, ...]
+
+    def surprises(self, sigmas: float = 2.5) -> tuple[ProvedSensor, ...]:
+        """Return sensors that are hotter than the calibrated model can explain, most astonishing first."""
+        found = [one for one in self.sensors if one.surprise > sigmas]
+        return tuple(sorted(found, key=lambda one: -one.surprise))

@@ -19,7 +19,8 @@ _ALIKE = {
     "vrm": "regulator", "mosfet": "regulator", "phase": "regulator", "regler": "regulator",
     "temperatur": "temperature", "temp": "temperature", "leistung": "power", "takt": "clock", "lüfter": "fan", "luefter": "fan",
     "umgebung": "ambient", "room": "ambient", "raum": "ambient", "raumluft": "ambient", "air": "ambient", "luft": "ambient",
-    "zimmer": "ambient", "chiptemp": "die", "lautstärke": "noise", "schall": "noise", "regulators": "regulator", "fans": "fan", "intake": "ambient", "inlet": "ambient",
+    "zimmer": "ambient", "chiptemp": "die", "lautstärke": "noise", "schall": "noise", "regulators": "regulator",
+    "fans": "fan", "intake": "ambient", "inlet": "ambient",
 }  # fmt: skip
 _TEMPERATURE_UNITS = {"°C", "°F", "K"}
 

@@ -58,13 +58,14 @@ class Throttling:
 
 @dataclass(frozen=True)
 class PassFigures:
-    """One pass: its settled window [s] (None if it still climbs) and the figures of every mapped channel by column."""
+    """One pass: its settled window [s], None if it still climbs, figures of mapped columns, and when it was loaded [s]."""
 
     window_s: tuple[float, float] | None
     channels: dict[str, Channel]
     climbing: dict[str, Heading | Refusal]
     throttled: Throttling | None
     ambient_c: float | None
+    loaded_s: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

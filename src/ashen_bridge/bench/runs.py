@@ -6,17 +6,11 @@ from collections.abc import Sequence
 
 from ashen_bridge.bench.log import Log
 from ashen_bridge.bench.outcome import PassFigures, RunFigures, Throttling
+from ashen_bridge.bench.scales import celsius
 from ashen_bridge.bench.settling import heading, loaded_span, settled_window, throttling
 from ashen_bridge.bench.statistics import Floats, channel
 from ashen_bridge.model.device import Device
-from ashen_bridge.model.records import Run, RunChannel
-
-
-def celsius(mapped: RunChannel, values: Floats) -> Floats:
-    """Return temperatures in °C, whatever the logger wrote."""
-    if mapped.unit == "°F":
-        return (values - 32) / 1.8
-    return values - 273.15 if mapped.unit == "K" else values
+from ashen_bridge.model.records import Run
 
 
 def figures(run: Run, logs: Sequence[Log], device: Device) -> RunFigures:
@@ -50,7 +44,7 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     air = next((found[one.column].mean for one in mapped if one.role == "ambient" and one.column in found), None)
     if air is None and run.ambient_c is not None:
         air = run.ambient_c.value
-    return PassFigures(run.settled_s or settled, found, climbing, _throttled(run, log, series, device), air)
+    return PassFigures(run.settled_s or settled, found, climbing, _throttled(run, log, series, device), air, (first, last))
 
 
 def _throttled(run: Run, log: Log, series: dict[str, Floats], device: Device) -> Throttling | None:

@@ -1,7 +1,8 @@
 """A simulated device: the model in the background, with a logger's noise, a room that wanders, and throttling.
 
 It stands in for a real device on the bench. Load steps add up: the response to a step of full power is worked out once, and every
-change of load adds its share of it, which leaves out that films change with temperature.
+change of load adds its share of it, which leaves out that films change with temperature. Where a component throttles, the
+response to its own power is told apart, since only that is taken back.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ import numpy as np
 
 from ashen_bridge.bench.log import Column, Log
 from ashen_bridge.bench.statistics import Floats
+from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.transient import read_pattern
@@ -53,6 +55,7 @@ class SimulatedDevice:
     """A device under one load: its response to full power, and its habits."""
 
     course: Course
+    steady: Course  # without the power of what throttles; the same where nothing does
     sensors: tuple[str, ...]  # ids, in the order of the course's first columns
     room_c: float
     habits: Habits
@@ -63,14 +66,18 @@ class SimulatedDevice:
         habits, count = self.habits, len(self.sensors)
         watched = [(self.sensors.index(name), limit) for name, limit in habits.limits_c.items()]
         offsets = np.array([habits.offsets_k.get(name, 0.0) for name in self.sensors])
-        changes: list[tuple[float, float]] = [(-1e9, habits.idle_share)]
+        loads: list[tuple[float, float]] = [(-1e9, habits.idle_share)]
+        cuts: list[tuple[float, float]] = [(-1e9, 0.0)]
         share, room, noise = habits.idle_share, 0.0, np.zeros(count)
+        loads_at, cut = share, 0.0
         fresh = (1 - habits.follows**2) ** 0.5
         shift = offsets + chance.normal(0.0, habits.remount_k)
         start = self.course.values_c[0, :count] - self.room_c  # the air inside a case is warmer than the room
         second = 0.0
         while True:
-            rises = start + self._rises(changes, second)
+            rises = start + self._rises(self.course, loads, second)
+            if len(cuts) > 1:
+                rises += self._rises(self.course, cuts, second) - self._rises(self.steady, cuts, second)
             room += chance.normal(0.0, 0.02 * habits.wander_k) - 0.0002 * room
             air = self.room_c + habits.warmer_k + room
             wanted = 1.0 if second >= habits.idle_s else habits.idle_share
@@ -82,12 +89,18 @@ class SimulatedDevice:
                 now = min(share + _STEP_DOWN, wanted) if watched and share > 0.3 else wanted
             else:
                 now = share
-            if now != share:
-                changes.append((second, now - share))
-                share = now
+            if wanted != loads_at:
+                loads.append((second, wanted - loads_at))
+                loads_at = wanted
+            if now - wanted != cut:
+                cuts.append((second, now - wanted - cut))
+                cut = now - wanted
+            share = now
             noise = habits.follows * noise + fresh * chance.normal(0.0, habits.noise_k, count)
             shown = np.round((air + rises + shift + noise) / habits.resolution_k) * habits.resolution_k
-            power = share * float(self.course.power_w.max()) * (1 + chance.normal(0.0, habits.power_noise))
+            kept = float(self.steady.power_w.max())
+            power = wanted * kept + share * (float(self.course.power_w.max()) - kept)
+            power *= 1 + chance.normal(0.0, habits.power_noise)
             row = {f"{name} [°C]": round(float(value), 3) for name, value in zip(self.course.sensors, shown, strict=False)}
             clock = _FULL_CLOCK_MHZ * share ** (1 / 3) if wanted == 1.0 else 0.2 * _FULL_CLOCK_MHZ
             row |= {"Board power [W]": round(power, 2), "Clock [MHz]": round(clock), "Room [°C]": round(air, 1)}
@@ -108,14 +121,14 @@ class SimulatedDevice:
             columns.append(Column(name, unit, np.array([row[heading] for row in rows])))
         return Log(np.array(times), tuple(columns))
 
-    def _rises(self, changes: list[tuple[float, float]], second: float) -> Floats:
+    def _rises(self, course: Course, changes: list[tuple[float, float]], second: float) -> Floats:
         """Return the rises over the room [K], (n_sensor,): every change of load adds its share of the step response."""
         ages = np.array([second - when for when, _ in changes])
         shares = np.array([by for _, by in changes])
         count = len(self.sensors)
-        rise = self.course.values_c[:, :count] - self.course.values_c[0, :count]
-        ends = self.course.steady_c[:count] - self.course.values_c[0, :count]
-        responses = np.array([np.interp(ages, self.course.time_s, rise[:, k]) for k in range(count)])
+        rise = course.values_c[:, :count] - course.values_c[0, :count]
+        ends = course.steady_c[:count] - course.values_c[0, :count]
+        responses = np.array([np.interp(ages, course.time_s, rise[:, k]) for k in range(count)])
         responses[:, ages > 1e8] = ends[:, None]  # on for ever
         return np.asarray(responses @ shares)
 
@@ -127,10 +140,17 @@ def simulated_device(
 
     It takes power back where the operating point says a component does, at that component's hottest sensor, besides the habits'.
     """
-    found = engine.transient(project, build, point, read_pattern(f"step {minutes:g}min"))
+    pattern = read_pattern(f"step {minutes:g}min")
+    found = engine.transient(project, build, point, pattern)
     labels = {sensor.label: sensor.id for sensor in project.device.sensors}
     sensors = tuple(labels[name] for name in found.sensors if name in labels)
     where, own = project.point(point), habits or Habits()
     hottest = {one.body: one.id for one in project.device.sensors if one.reads == "max" and one.id in sensors}
     limits = {hottest[body]: limit.value for body, limit in where.throttle_at_c.items() if body in hottest}
-    return SimulatedDevice(found, sensors, where.ambient_c.value, replace(own, limits_c=limits | own.limits_c))
+    limits |= own.limits_c
+    giving = {one.body for one in project.device.sensors if one.id in limits} & set(where.powers_w)
+    steady = found
+    if giving:
+        still = {f"points.{point}.powers_w.{body}": 0.0 for body in sorted(giving)}
+        steady = engine.transient(paths.set_values(project, still), build, point, pattern)
+    return SimulatedDevice(found, steady, sensors, where.ambient_c.value, replace(own, limits_c=limits))

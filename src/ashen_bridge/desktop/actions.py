@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QWidget
 
-GROUPS = ("File", "Change", "Device", "Arrange", "Look", "Help")
+GROUPS = ("File", "Change", "Device", "Runs", "Arrange", "Look", "Help")
 
 
 @dataclass(frozen=True)
@@ -53,6 +53,12 @@ SPECS = (
     Spec("group", "Whole group or one joint", "G", "Device"),
     Spec("photo", "Lay a photo under the plan…", "", "Device"),
     Spec("cancel", "Call off the running work", "Ctrl+.", "Device"),
+    Spec("import_log", "Bring in a log…", "Ctrl+B", "Runs"),
+    Spec("another_pass", "Bring in another pass of this run…", "", "Runs"),
+    Spec("record", "Record…", "Ctrl+R", "Runs"),
+    Spec("type_readings", "Type readings…", "", "Runs"),
+    Spec("export_run", "Export this run…", "", "Runs"),
+    Spec("remove_run", "Remove this run", "", "Runs"),
     Spec("align_left", "Align left edges", "", "Arrange"),
     Spec("align_centre", "Align on an upright line", "", "Arrange"),
     Spec("align_right", "Align right edges", "", "Arrange"),
@@ -66,6 +72,9 @@ SPECS = (
     Spec("row", "Row of copies…", "", "Arrange"),
     Spec("ring", "Ring of copies around the die…", "", "Arrange"),
     Spec("one_pad", "One pad over all chosen parts", "", "Arrange"),
+    Spec("go_baseline", "Baseline: runs and what they say", "F5", "Look"),
+    Spec("go_stack", "Stack: what lies between the faces", "F6", "Look"),
+    Spec("go_prove", "Prove: predicted against measured", "F7", "Look"),
     Spec("show_margins", "Show margins in the plan", "1", "Look"),
     Spec("show_bond_line", "Show bond lines in the plan", "2", "Look"),
     Spec("show_pressure", "Show pressure in the plan", "3", "Look"),
@@ -86,6 +95,11 @@ SPECS = (
     Spec("palette", "Find a command, part or file…", "Ctrl+K", "Help"),
     Spec("guide", "Guide to this page", "F1", "Help"),
     Spec("keys", "Overview of keys", "F2", "Help"),
+)
+
+STACK_ONLY = (
+    *("edit_mode", "thicker", "thinner", "group", "time", "flip", "turn_cut", "fit"),
+    *("show_margins", "show_bond_line", "show_pressure", "show_temperature", "show_bow", "show_flux"),
 )
 
 

@@ -126,7 +126,26 @@ def _new(painter: QPainter, colour: QColor) -> None:
     _lines(painter, (8.2, 12), (15.8, 12))
 
 
+def _baseline(painter: QPainter, colour: QColor) -> None:
+    """A curve that climbs and settles, over a floor."""
+    path = QPainterPath(QPointF(3.5, 16.5))
+    path.cubicTo(7, 6.5, 10, 6.5, 20.5, 6.5)
+    painter.drawPath(path)
+    _lines(painter, (3.5, 20), (20.5, 20))
+
+
+def _prove(painter: QPainter, colour: QColor) -> None:
+    """Two bars of uncertainty that meet, each with its dot."""
+    for y, left, right, dot in ((8, 3.5, 17, 9), (16, 8, 20.5, 15)):
+        _lines(painter, (left, y), (right, y))
+        painter.setBrush(colour)
+        painter.drawEllipse(QPointF(dot, y), 2.3, 2.3)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
 _DRAW = {
+    "baseline": _baseline,
+    "prove": _prove,
     "new": _new,
     "menu": _menu,
     "pencil": _pencil,

@@ -22,18 +22,22 @@ _PATIENCE = 2.0  # [s] a worker gets to end by itself
 
 
 class JobRunner(QObject):
-    """Runs predictions and strips in one worker process; results arrive through queued signals."""
+    """Runs predictions, strips and tasks in one worker process; results arrive through queued signals.
+
+    A `lazy` one starts its process with the first request.
+    """
 
     finished = pyqtSignal(object)
     busy = pyqtSignal(bool)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, *, lazy: bool = False) -> None:
         super().__init__(parent)
         self._number = 0
         self._asked = 0
         self._stopped = False
         self._process: subprocess.Popen[bytes] | None = None
-        self._start()
+        if not lazy:
+            self._start()
 
     def predict(self, project: Project, build: str, point: str) -> int:
         """Ask for an assessment; whatever was asked before is dropped. Returns the request's number."""
@@ -55,7 +59,7 @@ class JobRunner(QObject):
 
     def cancel(self, number: int) -> None:
         """Call a task off; nothing more is heard of it."""
-        if not self._stopped:
+        if not self._stopped and self._process is not None:
             self._outbox.put(CancelRequest(number))
 
     def stop(self) -> None:
@@ -63,14 +67,15 @@ class JobRunner(QObject):
         if self._stopped:
             return
         self._stopped = True
+        if self._process is None:
+            return
         self._outbox.put(None)
-        if self._process is not None:
-            self._process.terminate()
-            try:
-                self._process.wait(_PATIENCE)
-            except subprocess.TimeoutExpired:
-                self._process.kill()
-                self._process.wait()
+        self._process.terminate()
+        try:
+            self._process.wait(_PATIENCE)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+            self._process.wait()
         for thread in (self._reader, self._writer):
             thread.join(_PATIENCE)
 

@@ -16,6 +16,7 @@ from ashen_bridge.assess.stored import REPORT, StoredPredictionError, pack, unpa
 from ashen_bridge.assess.worker import Result
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.jobs import JobRunner
+from ashen_bridge.desktop.runs_desk import RunsDesk
 from ashen_bridge.desktop.tasks import Tasks
 from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.targets import Target, targets
@@ -28,6 +29,7 @@ from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.records import Run
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.fingerprint import input_hash
 from ashen_bridge.uncertainty.outcome import Chances
@@ -35,12 +37,16 @@ from ashen_bridge.uncertainty.outcome import Chances
 State = Literal["absent", "stale", "provisional", "current", "refused"]
 Overlay = Literal["margins", "bond line", "pressure", "temperature", "bow", "flux"]
 Page = Literal["joint", "part", "assumptions", "chance"]
+Workspace = Literal["baseline", "stack", "prove"]
+RunPage = Literal["run", "compare", "diagnose", "fit", "aims"]
 OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperature", "bow", "flux")
 
 
 @dataclass(frozen=True)
 class View:
     """What is looked at; never part of undo. `selected` is the id of a body or a joint.
+
+    `run` is looked at `against` an earlier one, of `run_pass` the `columns` that were chosen.
 
     While the device is `editing`, `chosen` holds the paths of what the next edit is about and `tool` what the mouse does.
     """
@@ -57,6 +63,13 @@ class View:
     tool: str = "choose"
     page: Page = "joint"
     lower: Literal["cut", "time"] = "cut"
+    workspace: Workspace = "stack"
+    run: str = ""
+    against: str = ""
+    run_page: RunPage = "run"
+    run_pass: int = 0
+    columns: tuple[str, ...] = ()
+    equal_power: bool = False
 
 
 class Session(QObject):
@@ -75,6 +88,7 @@ class Session(QObject):
         super().__init__(parent)
         self.runner = runner
         self.tasks = Tasks(runner, self)
+        self.runs = RunsDesk(self)
         runner.finished.connect(self._take)
         runner.busy.connect(self.busy_changed)
         self._results: OrderedDict[str, Assessment] = OrderedDict()
@@ -181,6 +195,10 @@ class Session(QObject):
             first = _first_view(self.project)
             build = self.view.build if self.view.build in ids else first.build
             self.look(build=build, point=self.view.point if self.view.point in points else first.point)
+        runs = [run.id for run in self.project.runs]
+        if any(name and name not in runs for name in (self.view.run, self.view.against)):
+            keep = {name: getattr(self.view, name) if getattr(self.view, name) in runs else "" for name in ("run", "against")}
+            self.look(**keep)
         self.project_changed.emit()
         self.request()
 
@@ -198,6 +216,19 @@ class Session(QObject):
             self.request()
         elif (self.view.selected, self.view.whole_group) != (old.selected, old.whole_group):
             self.request_strip()
+
+    @property
+    def run(self) -> Run | None:
+        """The run that is looked at: the chosen one, else the first."""
+        runs = {run.id: run for run in self.project.runs}
+        chosen = runs.get(self.view.run)
+        return chosen or next(iter(runs.values()), None)
+
+    @property
+    def against(self) -> Run | None:
+        """The run that stands for "before": the chosen one, else the first."""
+        runs = {run.id: run for run in self.project.runs}
+        return runs.get(self.view.against) or next(iter(runs.values()), None)
 
     @property
     def joint(self) -> Joint | None:

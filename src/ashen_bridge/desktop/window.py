@@ -12,11 +12,13 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
-from ashen_bridge.desktop.actions import make_actions
+from ashen_bridge.desktop.actions import STACK_ONLY, make_actions
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.editing_desk import EditingDesk
 from ashen_bridge.desktop.file_desk import FileDesk
 from ashen_bridge.desktop.jobs import JobRunner
+from ashen_bridge.desktop.pages import Pages
+from ashen_bridge.desktop.run_actions import RunActions
 from ashen_bridge.desktop.session import OVERLAYS, Overlay, Session
 from ashen_bridge.desktop.stack.workspace import StackWorkspace
 from ashen_bridge.desktop.theme import Theme
@@ -62,18 +64,23 @@ class MainWindow(QMainWindow):
         self.notice = Notice()
         self.files = FileDesk(self.session, self.notice, self.asker, self)
         self.editing = EditingDesk(self.session, self.asker, self)
+        self.runs = RunActions(self.session, self.notice, self.asker, self)
         self.command_actions = make_actions(self, self._handlers())
         self.workspace = StackWorkspace(self.session, self.theme, self.command_actions)
         self.header = Header(self.session, self.theme, self.command_actions, self.asker)
         self.verdict = VerdictStrip(self.session, self.theme)
         self.findings = FindingsList(self.session, self.theme)
         self.rail = Rail(self.theme, self.command_actions)
+        self.pages = Pages(self.session, self.theme, self.command_actions, self.workspace)
+        self.pages.on_baseline = self.runs.attach
+        self.pages.made.connect(self._order_focus)
         self.status = WorkStatus(self.session)
         self._lay_out()
         self.session.refused.connect(self.notice.say)
         self.header.file_wanted.connect(self.open_beside)
         self.session.document_replaced.connect(self._follow_document)
         self.session.view_changed.connect(self._enable)
+        self.session.view_changed.connect(self._show_workspace)
         self.files.renamed.connect(self._show_title)
         bench.theme_changed.connect(self.set_theme)
         self._follow_document()
@@ -95,7 +102,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.header)
         column.addWidget(self.notice)
         column.addWidget(self.verdict)
-        column.addWidget(self.workspace, 1)
+        column.addWidget(self.pages, 1)
         column.addWidget(self.findings)
         whole = QWidget()
         row = QHBoxLayout(whole)
@@ -115,9 +122,9 @@ class MainWindow(QMainWindow):
         """Let Tab go as one reads: header, verdict, workspace, findings, and the rail last."""
         chain = [
             widget
-            for part in (self.header, self.notice, self.verdict, self.workspace, self.findings, self.rail)
+            for part in (self.header, self.notice, self.verdict, self.pages, self.findings, self.rail)
             for widget in (part, *part.findChildren(QWidget))
-            if widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+            if widget.focusPolicy() & Qt.FocusPolicy.TabFocus and widget.window() is self
         ]
         for one, following in pairwise(chain):
             QWidget.setTabOrder(one, following)
@@ -166,15 +173,25 @@ class MainWindow(QMainWindow):
             "text_smaller": lambda: bench.change_text(-1),
             "text_usual": lambda: bench.change_text(0),
             "palette": self.show_palette,
-            "guide": lambda: GuideSheet("stack", self).show(),
+            "guide": lambda: GuideSheet(session.view.workspace, self).show(),
             "keys": lambda: KeysSheet(self.command_actions, self).show(),
+            **{f"go_{name}": partial(session.look, workspace=name) for name in ("baseline", "stack", "prove")},
+            "import_log": self.runs.import_log,
+            "another_pass": self.runs.another_pass,
+            "record": self.runs.record,
+            "type_readings": self.runs.type_readings,
+            "export_run": self.runs.export_run,
+            "remove_run": self.runs.remove_run,
             **editing.handlers(),
         }
 
     def _enable(self) -> None:
-        """Only what can be done now can be asked for."""
+        """Only what can be done now can be asked for; keys of the Stack do nothing where it is not seen."""
+        stack = self.session.view.workspace == "stack"
         for name, able in self.editing.able().items():
-            self.command_actions[name].setEnabled(able)
+            self.command_actions[name].setEnabled(able and stack)
+        for name in STACK_ONLY:
+            self.command_actions[name].setEnabled(stack)
 
     def _step(self, by: int) -> None:
         present, options = self.workspace.panel.strip.present(), self.session.thicknesses
@@ -217,6 +234,7 @@ class MainWindow(QMainWindow):
 
     def _go(self, path: str, body: str) -> None:
         """Choose a part that was found by its name."""
+        self.session.look(workspace="stack")
         if self.session.view.editing:
             self.session.choose(path)
         else:
@@ -279,7 +297,7 @@ class MainWindow(QMainWindow):
 
     def lay_photo(self, name: str) -> None:
         """Lay a picture under the side that is looked at and ask for its two known points."""
-        self.session.look(editing=True, page="part")
+        self.session.look(workspace="stack", editing=True, page="part")
         if self.editing.lay_photo(Path(name)):
             self.workspace.place_photo()
 
@@ -310,14 +328,21 @@ class MainWindow(QMainWindow):
             elif suffix in _PICTURES:
                 self.lay_photo(name)
             else:
-                self.notice.say(f"“{Path(name).name}” is neither a project nor a picture, so nothing was done with it.")
+                self.runs.read(name)
 
     # ---- what is shown
+
+    def _show_workspace(self) -> None:
+        """Show the workspace that is looked at."""
+        name = self.session.view.workspace
+        self.rail.show_workspace(name)
+        self.pages.follow()
+        self.findings.setVisible(name == "stack")
 
     def set_theme(self, theme: Theme) -> None:
         """Show everything in a theme."""
         self.theme = theme
-        for part in (self.header, self.verdict, self.workspace, self.findings, self.rail):
+        for part in (self.header, self.verdict, self.pages, self.findings, self.rail):
             part.set_theme(theme)
 
     def _follow_document(self) -> None:
@@ -325,6 +350,7 @@ class MainWindow(QMainWindow):
         self._show_undo()
         self._show_title()
         self._enable()
+        self._show_workspace()
 
     def _show_undo(self) -> None:
         stack = self.session.document.undo_stack
@@ -355,5 +381,6 @@ class MainWindow(QMainWindow):
         self.session.document.undo_stack.indexChanged.disconnect(self._show_undo)
         self.files.leave()
         self.runner.stop()
+        self.session.runs.stop()
         self.gone.emit(self)
         event.accept()

@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QAction, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QAction, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.icons import icon
 from ashen_bridge.desktop.theme import Theme
 
 
-class _Step(QWidget):
+class _Step(QAbstractButton):
+    """One workspace; the one that is shown is raised."""
+
     def __init__(self, name: str, symbol: str, theme: Theme) -> None:
         super().__init__()
         self.name, self.symbol, self.theme = name, symbol, theme
+        self.setCheckable(True)
+        self.setText(name)
         self.setAccessibleName(f"{name} workspace")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def sizeHint(self) -> QSize:
         return QSize(62, round(30 + self.theme.px(32)))
@@ -23,14 +28,20 @@ class _Step(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.colour("surface"))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 0, 6, 0), 7, 7)
-        painter.setBrush(self.theme.colour("ember"))
-        painter.drawRoundedRect(QRectF(0, 12, 4, self.height() - 24), 2, 2)
-        icon(self.symbol, self.theme.colour("ink")).paint(painter, QRect(0, 8, self.width(), 26))
-        painter.setFont(self.theme.font(12, bold=True))
-        painter.setPen(self.theme.colour("ink"))
+        ink = self.theme.colour("ink" if self.isChecked() or self.underMouse() else "quiet")
+        if self.isChecked():
+            painter.setBrush(self.theme.colour("surface"))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 0, 6, 0), 7, 7)
+            painter.setBrush(self.theme.colour("ember"))
+            painter.drawRoundedRect(QRectF(0, 12, 4, self.height() - 24), 2, 2)
+        icon(self.symbol, ink).paint(painter, QRect(0, 8, self.width(), 26))
+        painter.setFont(self.theme.font(12, bold=self.isChecked()))
+        painter.setPen(ink)
         painter.drawText(self.rect().adjusted(0, 36, 0, 0), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, self.name)
+        if self.hasFocus():
+            painter.setPen(QPen(self.theme.colour("ember"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(5, 1, -1, -1), 7, 7)
 
 
 class Rail(QWidget):
@@ -40,11 +51,15 @@ class Rail(QWidget):
         super().__init__(parent)
         self._theme = theme
         self._actions = actions
-        self._steps = [_Step("Stack", "stack", theme)]
+        self._steps = {name: _Step(name.capitalize(), name, theme) for name in ("baseline", "stack", "prove")}
+        for name, step in self._steps.items():
+            step.setToolTip(f"{actions[f'go_{name}'].text()} ({actions[f'go_{name}'].shortcut().toString()})")
+            step.clicked.connect(actions[f"go_{name}"].trigger)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 50, 0, 30)
-        for step in self._steps:
+        column.setSpacing(4)
+        for step in self._steps.values():
             column.addWidget(step)
         column.addStretch(1)
         self._tools = {"new_guided": "new", "palette": "find", "guide": "guide"}
@@ -60,12 +75,17 @@ class Rail(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(round(max(self._theme.px(62), 56)), 400)
 
+    def show_workspace(self, name: str) -> None:
+        """Raise the workspace that is shown."""
+        for step_name, step in self._steps.items():
+            step.setChecked(step_name == name)
+
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self._theme = theme
         for name, symbol in self._tools.items():
             self._actions[name].setIcon(icon(symbol, theme.colour("ink")))
-        for step in self._steps:
+        for step in self._steps.values():
             step.theme = theme
             step.setFixedHeight(step.sizeHint().height())
             step.update()

@@ -38,7 +38,7 @@ class WorkStatus(QWidget):
         row.addWidget(self.words, 1)
         for widget in (self.task, self.bar, self.cancel):
             row.addWidget(widget)
-        for signal in (session.result_changed, session.busy_changed, session.tasks.changed):
+        for signal in (session.result_changed, session.busy_changed, session.tasks.changed, session.runs.busy_changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -56,8 +56,10 @@ class WorkStatus(QWidget):
             text = _WORDS[session.state]
         self.words.setText(text)
         running = session.tasks.running
-        for widget in (self.task, self.bar, self.cancel):
+        for widget in (self.bar, self.cancel):
             widget.setVisible(running is not None)
+        self.task.setText(session.runs.busy)
+        self.task.setVisible(running is not None or bool(session.runs.busy))
         if running is not None:
             self.task.setText(running.label)
             self.bar.setValue(round(100 * running.progress))

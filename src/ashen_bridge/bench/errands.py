@@ -1,0 +1,109 @@
+"""Errands on runs for a worker: public generator functions of (engine, *arguments) that yield (progress 0 to 1, value) pairs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ashen_bridge.bench.judgement import Calibration, Comparison, Diagnosis, Proof
+from ashen_bridge.bench.log import Log
+from ashen_bridge.bench.outcome import RunError, RunFigures
+from ashen_bridge.model.device import Device
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.records import Run, RunChannel
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+
+
+@dataclass(frozen=True)
+class ReadFile:
+    """A log that was read from a file, and what its columns are taken for."""
+
+    name: str
+    log: Log
+    channels: tuple[RunChannel, ...]
+
+
+@dataclass(frozen=True)
+class ReadRun:
+    """A run's figures, and its logs by what they are kept under."""
+
+    figures: RunFigures
+    logs: tuple[tuple[str, Log], ...]
+
+
+def read_file(engine: Engine, path: str, project: Project) -> Iterator[tuple[float, ReadFile]]:
+    """Read a log and say what its columns are taken for."""
+    from ashen_bridge.bench.mapping import propose
+    from ashen_bridge.bench.reading import read_log
+    from ashen_bridge.bench.recording import remembered
+
+    log = read_log(Path(path))
+    yield 1.0, ReadFile(Path(path).name, log, propose(log, project.device, remembered(project)))
+
+
+def keep_log(
+    engine: Engine, log: Log, channels: tuple[RunChannel, ...], old: tuple[RunChannel, ...]
+) -> Iterator[tuple[float, str]]:
+    """Put a log into the store, its columns called as a run's earlier passes call them; gives what it is kept under."""
+    from ashen_bridge.bench.logbook import as_in_run, keep_logs
+
+    yield 1.0, keep_logs([as_in_run(log, channels, old)])[0]
+
+
+def read_run(engine: Engine, run: Run, device: Device, known: frozenset[str] = frozenset()) -> Iterator[tuple[float, ReadRun]]:
+    """Work out a run's figures; logs that are `known` to the asker are not sent again."""
+    from ashen_bridge.bench.packing import unpack_log
+    from ashen_bridge.bench.runs import figures
+    from ashen_bridge.files.blobs import BlobStore, default_folder
+
+    store = BlobStore(default_folder())
+    logs = [(digest, unpack_log(store.get(digest))) for digest in run.passes]
+    found = figures(run, [log for _, log in logs], device)
+    yield 1.0, ReadRun(found, tuple((digest, log) for digest, log in logs if digest not in known))
+
+
+def export_run(engine: Engine, project: Project, run: Run, path: str) -> Iterator[tuple[float, int]]:
+    """Write a run as one clean table; gives its number of rows."""
+    from ashen_bridge.assess.sweep import writer
+    from ashen_bridge.bench.logbook import table_of
+
+    table = table_of(project, run.id)
+    try:
+        writer(Path(path))(table)
+    except OSError as error:
+        raise RunError(f"Cannot write “{Path(path).name}”: {error.strerror or error}.") from error
+    yield 1.0, len(table)
+
+
+def compare(
+    engine: Engine, before: RunFigures, after: RunFigures, device: Device, equal_power: bool
+) -> Iterator[tuple[float, Comparison]]:
+    """Compare two runs."""
+    from ashen_bridge.bench.compare_runs import compare_runs
+
+    yield 1.0, compare_runs(before, after, device, equal_power=equal_power)
+
+
+def calibrate(engine: Engine, project: Project, runs: tuple[RunFigures, ...]) -> Iterator[tuple[float, Calibration | None]]:
+    """Fit the model to runs."""
+    from ashen_bridge.bench.calibrate import calibrating
+
+    yield from calibrating(engine, project, runs)
+
+
+def diagnose(engine: Engine, project: Project, runs: tuple[RunFigures, ...]) -> Iterator[tuple[float, Diagnosis | None]]:
+    """Say which fault explains runs best, if any does."""
+    from ashen_bridge.bench.diagnose import diagnosing
+
+    yield from diagnosing(engine, project, runs)
+
+
+def prove(engine: Engine, project: Project, before: RunFigures, after: RunFigures) -> Iterator[tuple[float, Proof | None]]:
+    """Set prediction, calibrated prediction and measurement of a repair beside each other."""
+    from ashen_bridge.bench.prove import proving
+
+    yield from proving(engine, project, before, after)

@@ -1,0 +1,117 @@
+"""A proof in sentences: whether the goals were reached, and what to open again for, if at all."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ashen_bridge.bench.judgement import Proof, ProvedSensor
+from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.model.project import Project
+
+State = Literal["met", "missed", "open", "none"]
+
+
+@dataclass(frozen=True)
+class ProofVerdict:
+    """The headline with its state, what it rests on, and what to do next, one sentence each."""
+
+    state: State
+    headline: str
+    lines: tuple[str, ...]
+    next: tuple[str, ...]
+
+
+def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdict:
+    """Return what a proof comes to, held against the goals that were set at the start, else against the limits."""
+    matter = project.aims.sensors
+    judged = [one for one in proof.sensors if one.state != "none" and (not matter or one.sensor in matter)]
+    aside = [one for one in proof.sensors if one.state == "missed" and one not in judged]
+    missed = [one for one in judged if one.state == "missed"]
+    unsure = [one for one in judged if one.state == "open"]
+    what = "goal" if any(one.goal_c is not None for one in judged) else "limit"
+    if not judged:
+        headline, state = "Nothing to hold it against: no sensor has a goal or a limit.", "none"
+    elif missed:
+        headline, state = f"Not reached: {len(missed)} of {len(judged)} {what}s missed.", "missed"
+    elif unsure:
+        headline, state = f"Too close to tell for {len(unsure)} of {len(judged)} {what}s; the others hold.", "open"
+    else:
+        closest = min(judged, key=_spare)
+        headline = f"Reached: all {len(judged)} {what}s hold, {closest.name} closest with {_spare(closest):.0f} K to spare."
+        state = "met"
+    lines = [f"{one.name} is {-_spare(one):.1f} ± {one.measured[1]:.1f} K over {_aim(one)}." for one in missed]
+    lines += [
+        f"{one.name} is at {_aim(one)} within its uncertainty ({_spare(one):+.1f} ± {one.measured[1]:.1f} K)." for one in unsure
+    ]
+    lines += [f"{one.name}, which was not said to matter, is {-_spare(one):.1f} K over {_aim(one)}." for one in aside]
+    lines += _worse(proof)
+    lines += _circumstances(project, after)
+    return ProofVerdict(state, headline, tuple(lines), tuple(_next(proof, project, missed)))  # type: ignore[arg-type]
+
+
+def _spare(one: ProvedSensor) -> float:
+    return (one.aim_c or 0.0) - one.measured[0]
+
+
+def _aim(one: ProvedSensor) -> str:
+    return f"its {'goal' if one.goal_c is not None else 'limit'} of {one.aim_c:.0f} °C"
+
+
+def _worse(proof: Proof) -> list[str]:
+    """Sensors that became hotter than they were by more than both uncertainties."""
+    found = [one for one in proof.sensors if one.was_c is not None and one.measured[0] - one.was_c > 2.8 * one.measured[1]]
+    if not found:
+        return []
+    most = max(found, key=lambda one: one.measured[0] - (one.was_c or 0.0))
+    rest = f", and {len(found) - 1} more" if len(found) > 1 else ""
+    return [f"Hotter than before: {most.name} by {most.measured[0] - (most.was_c or 0.0):.1f} K{rest}."]
+
+
+def _circumstances(project: Project, after: RunFigures) -> list[str]:
+    said = []
+    aims, run = project.aims, after.run
+    if aims.noise_db is not None and run.noise_db is not None:
+        over = run.noise_db.value - aims.noise_db.value
+        said.append(f"Noise is {abs(over):.0f} dB {'over' if over > 0 else 'within'} what was wanted.")
+    power = next((one.column for one in run.channels if one.role == "power"), None)
+    values = after.values(power) if power else []
+    if aims.power_w is not None and values:
+        short = aims.power_w.value - sum(values) / len(values)
+        if short > 0:
+            said.append(f"Power was {short:.0f} W short of what was wanted.")
+    if any(one.throttled is not None for one in after.passes):
+        said.append("It throttled: at full power it would have been hotter.")
+    return said
+
+
+def _next(proof: Proof, project: Project, missed: list[ProvedSensor]) -> list[str]:
+    surprises = proof.surprises()
+    said = []
+    for one in surprises[:3]:
+        away = one.measured[0] - one.calibrated[0]
+        where = _joints_over(project, proof, one.body)
+        said.append(
+            f"{one.name} is {away:.1f} K hotter than the calibrated model can explain: something there is not as the build says. "
+            f"Look at {where}."
+        )
+    plain = [one for one in missed if one not in surprises]
+    if plain:
+        names = ", ".join(one.name for one in plain[:3])
+        said.append(f"{names}: hot as predicted, so opening again for the same build gains nothing. Change plan, fan or power.")
+    if surprises and project.aims.opening == "never":
+        said.append("It is not to be opened: keep this in the record and test again later.")
+    elif surprises and not missed:
+        said.append("All that was wanted holds, so this can wait for the next service.")
+    elif not said:
+        said.append("Leave it closed: it does what was predicted, and what was wanted.")
+    return said
+
+
+def _joints_over(project: Project, proof: Proof, body: str) -> str:
+    run = next((one for one in project.runs if one.id == proof.after), None)
+    joints = project.build(run.build).joints if run is not None else ()
+    names = [joint.label for joint in joints if body in (joint.upper, *joint.lower)]
+    return (
+        f"{' and '.join(names[:2])} again, and what that sensor reads" if names else "what touches it, and what that sensor reads"
+    )

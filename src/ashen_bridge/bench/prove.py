@@ -1,0 +1,96 @@
+"""The proof of a repair: what was predicted, what the calibrated model predicted, and what was measured, sensor by sensor.
+
+The model is fitted to the baseline run alone; with those numbers it predicts the run of the build as it was built. Both
+predictions carry the spread of all uncertain numbers, before and after the fit (linear propagation, JCGM 100:2008).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ashen_bridge.bench.calibrate import descend_to
+from ashen_bridge.bench.judgement import Proof, ProvedSensor
+from ashen_bridge.bench.outcome import RunError, RunFigures
+from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers
+from ashen_bridge.bench.statistics import Floats
+from ashen_bridge.model.project import Project
+from ashen_bridge.thermal.steady import one_blas_thread
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+
+
+def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigures) -> Iterator[tuple[float, Proof | None]]:
+    """Yield (progress, None) while working, and (1, proof) at the end. Raises `RunError` if there is nothing to go by."""
+    both = readings_of(project, [before, after])
+    numbers = uncertain_numbers(project, [before, after])
+    model = ReadingModel(engine, project, numbers, both)
+    nowhere = np.zeros(len(numbers))
+    start = model.at(nowhere)
+    if start is None:
+        raise RunError("The project cannot be computed as it is, so there is nothing to prove.")
+    slopes = np.zeros((len(start), len(numbers)))
+    for n in range(len(numbers)):
+        slopes[:, n] = model.slope(nowhere, start, n)
+        yield 0.9 * (n + 1) / len(numbers), None
+    first = np.array([run is before for run, _ in both.what])
+    baseline = _rows(both, first)
+    if not first.any() or first.all():
+        raise RunError("One of the two runs has no settled column that is mapped to a sensor.")
+    moved = descend_to(baseline, start[first], slopes[first])
+    told = model.at(moved)
+    if told is None:  # the fit leads where nothing can be assembled: stay with the slopes
+        told = start + slopes @ moved
+    yield 0.95, None
+    with one_blas_thread():
+        known = slopes[first] @ slopes[first].T + baseline.covariance
+        left = np.eye(len(moved)) - slopes[first].T @ np.linalg.solve(known, slopes[first])
+        plain = np.sqrt(np.einsum("ij,ij->i", slopes, slopes))
+        fitted = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", slopes, left, slopes), 0.0))
+    yield 1.0, _proof(project, before, after, both, start, plain, told, fitted)
+
+
+def _rows(readings: Readings, wanted: np.ndarray) -> Readings:
+    at = np.flatnonzero(wanted)
+    return Readings(readings.values[at], readings.covariance[np.ix_(at, at)], tuple(readings.what[int(n)] for n in at))
+
+
+def _proof(
+    project: Project,
+    before: RunFigures,
+    after: RunFigures,
+    both: Readings,
+    start: Floats,
+    plain: Floats,
+    told: Floats,
+    fitted: Floats,
+) -> Proof:
+    labels = {sensor.id: sensor for sensor in project.device.sensors}
+    limits = {limit.sensor: limit.max_c.value for limit in project.device.limits if limit.sensor}
+    goals = {goal.sensor: goal.at_most_c.value for goal in project.goals if goal.point in (None, after.run.point)}
+    was = {sensor: n for n, (run, sensor) in enumerate(both.what) if run is before}
+    errors = np.sqrt(np.diag(both.covariance))
+    rows = []
+    for n, (run, sensor) in enumerate(both.what):
+        if run is not after or sensor is None:
+            continue
+        earlier = was.get(sensor)
+        rows.append(
+            ProvedSensor(
+                sensor,
+                labels[sensor].label,
+                labels[sensor].body,
+                float(both.values[earlier]) if earlier is not None and before.run.point == after.run.point else None,
+                (float(start[n]), float(plain[n])),
+                (float(told[n]), float(fitted[n])),
+                (float(both.values[n]), float(errors[n])),
+                goals.get(sensor),
+                limits.get(sensor),
+            )
+        )
+    if not rows:
+        raise RunError("None of these runs has a settled column that is mapped to a sensor, so there is nothing to prove.")
+    return Proof(before.run.id, after.run.id, tuple(rows))

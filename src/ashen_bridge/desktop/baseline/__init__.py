@@ -1,0 +1,1 @@
+"""The Baseline workspace: logs brought in, runs described, compared and weighed."""

@@ -1,0 +1,124 @@
+"""Two runs beside each other: what became worse first, as rise over the air, at equal power if asked for."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
+
+from ashen_bridge.bench.judgement import Comparison
+from ashen_bridge.desktop.baseline.differences import DifferenceList
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.text_fields import ChoiceField
+from ashen_bridge.desktop.words import number
+
+
+class ComparePanel(QFrame):
+    """The run that is looked at, against an earlier one."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.session, self.theme = session, theme
+        title = QLabel("Better or worse?")
+        title.setObjectName("title")
+        self.before = ChoiceField("Run before", lambda one: session.look(against=one))
+        self.after = ChoiceField("Run after", lambda one: session.look(run=one, run_pass=0))
+        self.equal = QCheckBox("At equal power")
+        self.equal.setToolTip("Rises of the later run are brought to the power of the earlier one")
+        self.equal.clicked.connect(lambda on: session.look(equal_power=on))
+        self.verdict = QLabel()
+        self.verdict.setWordWrap(True)
+        self.verdict.setTextFormat(Qt.TextFormat.RichText)
+        self.list = DifferenceList(theme)
+        self.list.chosen.connect(self._choose)
+        self.cautions = QLabel()
+        self.cautions.setWordWrap(True)
+        self.cautions.setTextFormat(Qt.TextFormat.RichText)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(self.before, 1)
+        row.addWidget(QLabel("→"))
+        row.addWidget(self.after, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 8, 12, 9)
+        column.setSpacing(7)
+        column.addWidget(title)
+        column.addLayout(row)
+        for widget in (self.equal, self.verdict, self.list, self.cautions):
+            column.addWidget(widget)
+        column.addStretch(1)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        self.theme = self.list.theme = theme
+        self.refresh()
+
+    def comparison(self) -> Comparison | None:
+        """Return what is compared now, if it is known."""
+        session = self.session
+        if session.run is None or session.against is None or session.run.id == session.against.id:
+            return None
+        return session.runs.comparison(session.against, session.run, session.project.device, session.view.equal_power)
+
+    def sensor(self) -> str:
+        """Return the sensor whose curves are drawn: the chosen one, else what changed most."""
+        found = self.comparison()
+        names = [row.sensor for row in found.sensors] if found is not None else []
+        channels = self.session.run.channels if self.session.run is not None else ()
+        chosen = [one.sensor for one in channels if one.column in self.session.view.columns and one.sensor in names]
+        if chosen:
+            return str(chosen[0])
+        if found is None or not names:
+            return ""
+        return max(found.sensors, key=lambda row: abs(row.rise.difference)).sensor
+
+    def refresh(self) -> None:
+        """Take over the session."""
+        session = self.session
+        runs = [(run.label, run.id) for run in session.project.runs]
+        before, after = session.against, session.run
+        self.before.show_choice(runs, before.id if before else None)
+        self.after.show_choice(runs, after.id if after else None)
+        self.equal.setChecked(session.view.equal_power)
+        found = self.comparison()
+        self.list.show_comparison(found, self.sensor())
+        self.cautions.setText("")
+        if before is None or after is None:
+            self.verdict.setText("There is no run yet to compare.")
+        elif before.id == after.id:
+            self.verdict.setText("Choose two different runs: the one before and the one after.")
+        elif found is None:
+            problem = session.runs.comparison_problem(before, after, session.project.device, session.view.equal_power)
+            self.verdict.setText(problem or "Comparing…")
+        else:
+            self.verdict.setText(f"<b>{verdict_words(found)}</b>")
+            quiet = self.theme.roles["warn"]
+            self.cautions.setText("".join(f"<p style='margin:3px 0;color:{quiet}'>! {one}</p>" for one in found.cautions))
+
+    def _choose(self, sensor: str) -> None:
+        run = self.session.run
+        column = next((one.column for one in run.channels if one.sensor == sensor), "") if run is not None else ""
+        self.session.look(columns=(column,) if column else ())
+
+
+def verdict_words(found: Comparison) -> str:
+    """Return a comparison in a sentence or two, what became worse first."""
+    worse = [row for row in found.sensors if row.rise.verdict == "worse"]
+    better = [row for row in found.sensors if row.rise.verdict == "better"]
+    said = []
+    if worse:
+        most = max(worse, key=lambda row: row.rise.difference)
+        which = f"{most.name} most, by {number(most.rise.difference, 1)} K"
+        said.append(f"{len(worse)} of {len(found.sensors)} sensors became worse: {which}.")
+    if better:
+        best = min(better, key=lambda row: row.rise.difference)
+        which = f"{best.name} most, by {number(-best.rise.difference, 1)} K"
+        said.append(f"{len(better)} became better: {which}." if worse else f"{len(better)} sensors became better: {which}.")
+    if not said:
+        widest = max(row.rise.high - row.rise.low for row in found.sensors) / 2
+        said.append(f"No sensor shows a difference; this test can show about {number(widest, 1)} K.")
+    if found.hot_minus_mean is not None:
+        was, now = found.hot_minus_mean
+        said.append(f"Hot spot minus average went from {number(was, 1)} to {number(now, 1)} K.")
+    return " ".join(said)

@@ -1,0 +1,147 @@
+"""What a run says, and under which conditions it was logged."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFormLayout, QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from ashen_bridge.bench.words import in_words
+from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.fields import NumberField
+from ashen_bridge.desktop.widgets.text_fields import ChoiceField, StoryField, WordsField
+from ashen_bridge.editing import runs as edits
+from ashen_bridge.model.records import Run
+
+_SUPPLIES = (("not said", ""), ("mains", "mains"), ("battery", "battery"))
+_STATISTICS = (("mean of the settled window", "mean"), ("highest", "maximum"), ("99th percentile", "p99"))
+
+
+class RunPanel(QFrame):
+    """The run that is looked at."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.session, self.theme = session, theme
+        self.title = QLabel()
+        self.title.setObjectName("title")
+        self.title.setWordWrap(True)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.said.setTextFormat(Qt.TextFormat.RichText)
+        self.name = WordsField("Name of the run", lambda words: self._set("Name of a run", name=words))
+        self.build = ChoiceField("Build that was tested", lambda one: self._set("Build of a run", build=one))
+        self.point = ChoiceField("Operating point of the test", lambda one: self._set("Operating point of a run", point=one))
+        self.workload = WordsField("What the device did", lambda words: self._set("Workload", workload=words))
+        self.fan = WordsField("Fan rule", lambda words: self._set("Fan rule", fan_rule=words))
+        self.supply = ChoiceField("Mains or battery", lambda one: self._set("Supply", supply=one))
+        self.ambient = NumberField(
+            "°C",
+            lambda value: self._quantity("ambient_c", value, 0.5),
+            name="Air around the device",
+            optional=True,
+            low=-60,
+            high=90,
+        )
+        self.noise = NumberField(
+            "", lambda value: self._quantity("noise_db", value, 1.0), name="Noise in dB", optional=True, low=-10, high=130
+        )
+        self.statistic = ChoiceField("What counts", lambda one: self._set("What counts of a run", statistic=one))
+        self.notes = StoryField("Notes", lambda words: self._set("Notes of a run", notes=words[:200]), lines=2)
+        self.again = QPushButton("Find the window again")
+        self.again.setToolTip("Forget the window that was set by hand")
+        self.again.clicked.connect(self._find_again)
+        self.form = QWidget()
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        grid = QFormLayout(self.form)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(5)
+        grid.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        for words, field in (
+            ("Name", self.name),
+            ("Build", self.build),
+            ("At", self.point),
+            ("It did", self.workload),
+            ("Fan", self.fan),
+            ("Supply", self.supply),
+            ("Air [°C]", self.ambient),
+            ("Noise [dB]", self.noise),
+            ("Counts", self.statistic),
+            ("Notes", self.notes),
+        ):
+            label = QLabel(words)
+            label.setObjectName("quiet")
+            grid.addRow(label, field)
+        conditions = QLabel("Conditions")
+        conditions.setObjectName("section")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 8, 12, 9)
+        column.setSpacing(7)
+        for widget in (self.title, self.said, self.again, conditions, self.form):
+            column.addWidget(widget)
+        column.addStretch(1)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        self.theme = theme
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take over the session."""
+        run, project = self.session.run, self.session.project
+        self.form.setVisible(run is not None)
+        if run is None:
+            self.title.setText("No run yet")
+            self.said.setText("Bring in a log of the device under load, or record one. Everything later stands on it.")
+            self.again.hide()
+            return
+        self.title.setText(run.label)
+        self.again.setVisible(run.settled_s is not None)
+        self.said.setText(self._words(run))
+        self.name.show_words(run.name)
+        self.build.show_choice([(one.label, one.id) for one in project.builds], run.build)
+        self.point.show_choice([(one.label, one.id) for one in project.points], run.point)
+        self.workload.show_words(run.workload)
+        self.fan.show_words(run.fan_rule)
+        self.supply.show_choice(_SUPPLIES, run.supply)
+        self.ambient.show_value(run.ambient_c.value if run.ambient_c else None)
+        self.noise.show_value(run.noise_db.value if run.noise_db else None)
+        self.statistic.show_choice(_STATISTICS, run.statistic)
+        self.notes.show_words(run.notes)
+
+    def _words(self, run: Run) -> str:
+        device = self.session.project.device
+        problem = self.session.runs.problem(run, device)
+        if problem:
+            return f"<span style='color:{self.theme.roles['bad']}'>✕ {problem}</span>"
+        found = self.session.runs.figures(run, device)
+        if found is None:
+            return "Reading the log…"
+        lines = []
+        for sentence in in_words(found, device)[:14]:
+            role = "bad" if "throttled" in sentence else "warn" if "still" in sentence else "ink"
+            mark = {"bad": "! ", "warn": "↗ "}.get(role, "")
+            text = sentence[0].upper() + sentence[1:]
+            lines.append(f"<p style='margin:0 0 3px 0;color:{self.theme.roles[role]}'>{mark}{text}</p>")
+        return "".join(lines) or "Nothing is mapped yet, so there is nothing to say: choose “Columns…”."
+
+    def _set(self, what: str, **fields: Any) -> None:
+        run = self.session.run
+        if run is not None:
+            self.session.apply(edits.change_run(run.id, what, **fields))
+
+    def _quantity(self, field: str, value: float | None, uncertainty: float) -> str:
+        run = self.session.run
+        if run is None:
+            return ""
+        told = None if value is None else {"value": value, "uncertainty": uncertainty, "origin": "measured"}
+        return self.session.attempt(edits.change_run(run.id, "Condition of a run", **{field: told}))
+
+    def _find_again(self) -> None:
+        if self.session.run is not None:
+            self.session.apply(edits.set_window(self.session.run.id, None))

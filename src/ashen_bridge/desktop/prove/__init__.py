@@ -1,0 +1,1 @@
+"""The Prove workspace: prediction, calibrated prediction and measurement side by side."""

@@ -1,0 +1,168 @@
+"""One window's dealings with runs: their logs are read and weighed in a process of their own, which starts when first needed."""
+
+from __future__ import annotations
+
+from collections import OrderedDict, deque
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ashen_bridge.bench import errands
+from ashen_bridge.bench.errands import ReadFile, ReadRun
+from ashen_bridge.bench.judgement import Comparison
+from ashen_bridge.bench.log import Log
+from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.desktop.jobs import JobRunner
+from ashen_bridge.desktop.tasks import Steps, Tasks
+from ashen_bridge.model.device import Device
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.records import Run, RunChannel
+
+_LOGS = 60  # kept in memory
+_COUNTS = {"log_sha256", "further_passes", "channels", "ambient_c", "statistic", "settled_s"}
+Taken = Callable[[Any, str], object]
+
+
+@dataclass(frozen=True)
+class _Job:
+    key: str
+    label: str
+    errand: Steps
+    arguments: tuple[Any, ...]
+    take: Taken  # gets the value and nothing, or None and the sentence that says why there is none
+
+
+class RunsDesk(QObject):
+    """Runs as far as they have been read. `changed` tells that something more is known, `busy_changed` what is read."""
+
+    changed = pyqtSignal()
+    busy_changed = pyqtSignal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.runner = JobRunner(lazy=True)
+        self._lane = Tasks(self.runner, self)
+        self._queue: deque[_Job] = deque()
+        self._now: _Job | None = None
+        self._value: Any = None
+        self._figures: OrderedDict[str, RunFigures] = OrderedDict()
+        self._problems: dict[str, str] = {}
+        self._logs: OrderedDict[str, Log] = OrderedDict()
+        self._comparisons: OrderedDict[tuple[str, str, bool], Comparison] = OrderedDict()
+
+    @property
+    def busy(self) -> str:
+        """What is being read, in words; empty if nothing is."""
+        return self._now.label if self._now is not None else ""
+
+    def stop(self) -> None:
+        """End the process."""
+        self._queue.clear()
+        self.runner.stop()
+
+    # ---- runs
+
+    def figures(self, run: Run, device: Device) -> RunFigures | None:
+        """Return a run's figures; if they are not known yet they are worked out, and `changed` tells."""
+        key = run_key(run, device)
+        found = self._figures.get(key)
+        if found is None and key not in self._problems:
+            known = frozenset(self._logs)
+            self._ask(_Job(key, f"Reading {run.label}", errands.read_run, (run, device, known), self._taker(key)))
+        # Its name or notes may have changed since.
+        return RunFigures(run, found.passes) if found is not None else None
+
+    def problem(self, run: Run, device: Device) -> str:
+        """Return why a run cannot be read, in words; empty if it can."""
+        return self._problems.get(run_key(run, device), "")
+
+    def log(self, digest: str) -> Log | None:
+        """Return the log that is kept under a hash, if it has been read."""
+        return self._logs.get(digest)
+
+    def _taker(self, key: str) -> Taken:
+        def take(value: ReadRun | None, problem: str) -> None:
+            if value is None:
+                self._problems[key] = problem
+                return
+            self._figures[key] = value.figures
+            for digest, log in value.logs:
+                self._logs[digest] = log
+            for kept in (self._figures, self._logs):
+                while len(kept) > _LOGS:
+                    kept.popitem(last=False)
+
+        return take
+
+    def comparison(self, before: Run, after: Run, device: Device, equal_power: bool) -> Comparison | None:
+        """Return two runs beside each other; worked out if that has not been done, and `changed` tells."""
+        key = run_key(before, device), run_key(after, device), equal_power
+        first, second = self.figures(before, device), self.figures(after, device)
+        name = "|".join((*key[:2], str(equal_power)))
+        if key not in self._comparisons and name not in self._problems and first is not None and second is not None:
+
+            def take(value: Comparison | None, problem: str) -> None:
+                if value is None:
+                    self._problems[name] = problem
+                else:
+                    self._comparisons[key] = value
+
+            self._ask(_Job(name, "Comparing", errands.compare, (first, second, device, equal_power), take))
+        return self._comparisons.get(key)
+
+    def comparison_problem(self, before: Run, after: Run, device: Device, equal_power: bool) -> str:
+        """Return why two runs cannot be compared, in words; empty if they can."""
+        return self._problems.get("|".join((run_key(before, device), run_key(after, device), str(equal_power))), "")
+
+    # ---- logs
+
+    def read(self, path: str, project: Project, take: Callable[[ReadFile | None, str], object]) -> None:
+        """Read a file as a log; `take` gets it, or the sentence that says why it is none."""
+        self._ask(_Job(f"file:{path}", "Reading the log", errands.read_file, (path, project), take))
+
+    def keep(
+        self,
+        log: Log,
+        channels: tuple[RunChannel, ...],
+        old: tuple[RunChannel, ...],
+        take: Callable[[str | None, str], object],
+    ) -> None:
+        """Put a log into the store; `take` gets what it is kept under."""
+        self._ask(_Job(f"keep:{id(log)}", "Keeping the log", errands.keep_log, (log, channels, old), take))
+
+    def export(self, project: Project, run: Run, path: str, take: Callable[[int | None, str], object]) -> None:
+        """Write a run as one table; `take` gets its number of rows, or the sentence that says why it was not written."""
+        self._ask(_Job(f"export:{path}", "Writing the run", errands.export_run, (project, run, path), take))
+
+    # ---- one after the other
+
+    def _ask(self, job: _Job) -> None:
+        if (self._now is not None and self._now.key == job.key) or any(one.key == job.key for one in self._queue):
+            return
+        self._queue.append(job)
+        self._next()
+
+    def _next(self) -> None:
+        if self._now is None and self._queue:
+            self._now, self._value = self._queue.popleft(), None
+            self.busy_changed.emit()
+            self._lane.start(self._now.label, self._now.errand, *self._now.arguments, step=self._step, done=self._done)
+
+    def _step(self, value: Any) -> None:
+        self._value = value
+
+    def _done(self, problem: str) -> None:
+        job, self._now = self._now, None
+        if job is not None:
+            job.take(None if problem else self._value, problem)
+        self._next()
+        self.busy_changed.emit()
+        self.changed.emit()
+
+
+def run_key(run: Run, device: Device) -> str:
+    """Return what a run's figures depend on."""
+    limits = ",".join(f"{limit.sensor}={limit.max_c.value}" for limit in device.limits if limit.sensor)
+    return f"{run.model_dump_json(include=_COUNTS)}{limits}"

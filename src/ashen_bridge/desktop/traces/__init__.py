@@ -1,0 +1,1 @@
+"""Curves of logs: drawn, zoomed, read, and their settled window dragged."""
