@@ -22,6 +22,7 @@ from ashen_bridge.model.footprint import Finish, Form, Rect, rectangle
 from ashen_bridge.model.joints import Group, Joint, Piece
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Quantity, q
+from ashen_bridge.model.records import Aims, Goal
 from ashen_bridge.model.sinks import RatedSink
 
 DIE = (98.0, 42.0, 22.0, 20.0)
@@ -331,6 +332,15 @@ def correlator() -> Project:
             ),
         ),
         main_build="plan_a",
+        aims=Aims(
+            complaint="The die and the regulators run hot since somebody changed pads. The fan must not get louder.",
+            opening="if it pays",
+            warranty="Out of warranty; the observatory's workshop may open it.",
+        ),
+        goals=(
+            Goal(id="g_die", sensor="die_hot", at_most_c=q(96.0)),
+            *(Goal(id=f"g_{n}", sensor=f"s_{n}", at_most_c=q(88.0)) for n in (*MEMORY, *REAR)),
+        ),
         points=(
             OperatingPoint(
                 id="correlate", name="Full correlation", powers_w=powers, fans_percent={"cooler": m(100.0, 2.0)}, **air

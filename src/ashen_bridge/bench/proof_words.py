@@ -82,6 +82,9 @@ def _circumstances(project: Project, after: RunFigures) -> list[str]:
             said.append(f"Power was {short:.0f} W short of what was wanted.")
     if any(one.throttled is not None for one in after.passes):
         said.append("It throttled: at full power it would have been hotter.")
+    air = project.point(run.point).ambient_c.value
+    passes = f"{len(after.passes)} pass{'es' if len(after.passes) != 1 else ''}"
+    said.append(f"Measured in {passes}, brought to the {air:.0f} °C of air that the operating point states.")
     return said
 
 

@@ -78,16 +78,16 @@ class DifferenceList(QWidget):
             y = top + 0.74 * high
             painter.setPen(QPen(theme.colour("line"), 1.0))
             painter.drawLine(round(left), round(y), round(right - theme.px(28)), round(y))
+            painter.setPen(QPen(theme.colour("quiet"), 1.2))
+            painter.drawLine(round(x(0.0)), round(y - 6), round(x(0.0)), round(y + 6))
             self._bar(painter, row, x, y, role)
         bottom = len(self.rows) * high
-        painter.setPen(QPen(theme.colour("quiet"), 1.0, Qt.PenStyle.DotLine))
-        painter.drawLine(round(x(0.0)), 2, round(x(0.0)), round(bottom))
         painter.setFont(theme.font(11))
         painter.setPen(theme.colour("quiet"))
         painter.drawText(
             QRectF(left, bottom + 2, self.width() - left - 4, theme.px(18)),
             Qt.AlignmentFlag.AlignLeft,
-            "◂ colder    hotter ▸      bars: 95 % interval of the change",
+            "upright stroke: no change; bars: 95 % interval of the change",
         )
 
     def _bar(self, painter: QPainter, row: ComparedSensor, x: object, y: float, role: str) -> None:

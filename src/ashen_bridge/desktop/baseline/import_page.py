@@ -126,6 +126,7 @@ class ImportPage(QWidget):
                 way = QHeaderView.ResizeMode.Stretch if stretch else QHeaderView.ResizeMode.ResizeToContents
                 top.setSectionResizeMode(column, way)
             top.setHighlightSections(False)
+            top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.name.setEditable(True)
         for box, words in (
             (self.where, "New run or another pass"),

@@ -14,7 +14,7 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.traces.picture import nice_step
 from ashen_bridge.desktop.words import measured, number
 
-_ROW, _HEAD, _FOOT, _LEFT, _RIGHT = 46.0, 34.0, 24.0, 138.0, 168.0
+_ROW, _HEAD, _FOOT, _LEFT, _RIGHT = 46.0, 52.0, 6.0, 138.0, 168.0
 _MARKS = {"met": ("✓", "good"), "missed": ("✕", "bad"), "open": ("≈", "warn"), "none": ("", "quiet")}
 
 
@@ -81,7 +81,7 @@ class ProofPicture(QWidget):
             painter.drawLine(QPointF(at, top), QPointF(at, bottom))
             painter.setPen(theme.colour("quiet"))
             words = number(low + k * step) + (" °C" if k == 0 else "")
-            painter.drawText(QRectF(at - 40, bottom + 4, 80, px(16)), Qt.AlignmentFlag.AlignHCenter, words)
+            painter.drawText(QRectF(at - 40, top - px(18), 80, px(16)), Qt.AlignmentFlag.AlignHCenter, words)
         for n, one in enumerate(rows):
             self._row(painter, one, top + n * px(_ROW), x, left, right)
         painter.end()

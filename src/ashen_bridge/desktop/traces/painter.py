@@ -116,9 +116,8 @@ def _limits(painter: QPainter, picture: TracePicture, frame: Frame, place: Trace
     painter.setFont(theme.font(11))
     words = f"limit{'s' if len(shown) > 1 else ''} {', '.join(number(limit) for limit in shown)} °C"
     box = QRectF(place.left, frame.y(shown[-1]) - theme.px(15), theme.px(150), theme.px(14))
-    painter.fillRect(
-        QRectF(box.x() + 4, box.y(), painter.fontMetrics().horizontalAdvance(words) + 4, box.height()), theme.colour("air", 0.8)
-    )
+    ground = QRectF(box.x() + 4, box.y(), painter.fontMetrics().horizontalAdvance(words) + 4, box.height())
+    painter.fillRect(ground, theme.colour("air", 0.8))
     painter.drawText(box.adjusted(6, 0, 0, 0), Qt.AlignmentFlag.AlignLeft, words)
 
 

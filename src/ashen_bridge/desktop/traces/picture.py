@@ -38,7 +38,10 @@ class Trace:
 
 @dataclass(frozen=True)
 class TracePicture:
-    """Curves of one pass, or of one sensor in two runs, which is then their `title`. `window_s`: the settled window, `by_hand` if somebody set it; `limits` [°C] of the upper curves."""
+    """Curves of one pass, or of one sensor in two runs, which is then their `title`.
+
+    `window_s`: the settled window, `by_hand` if somebody set it; `limits` [°C] of the upper curves.
+    """
 
     upper: tuple[Trace, ...]
     lower: tuple[Trace, ...] = ()
