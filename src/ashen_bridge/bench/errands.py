@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from ashen_bridge.bench.judgement import Calibration, Comparison, Diagnosis, Proof
 from ashen_bridge.bench.log import Log
 from ashen_bridge.bench.outcome import RunError, RunFigures
+from ashen_bridge.bench.standing import Ahead
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
@@ -107,3 +108,10 @@ def prove(engine: Engine, project: Project, before: RunFigures, after: RunFigure
     from ashen_bridge.bench.prove import proving
 
     yield from proving(engine, project, before, after)
+
+
+def look_ahead(engine: Engine, log: Log, channels: tuple[RunChannel, ...]) -> Iterator[tuple[float, Ahead]]:
+    """Say how a running test stands."""
+    from ashen_bridge.bench import ahead
+
+    yield 1.0, ahead.look_ahead(log, channels)

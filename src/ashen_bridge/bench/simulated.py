@@ -19,6 +19,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.transient import read_pattern
+from ashen_bridge.uncertainty.assumptions import assumptions
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -154,3 +155,14 @@ def simulated_device(
         still = {f"points.{point}.powers_w.{body}": 0.0 for body in sorted(giving)}
         steady = engine.transient(paths.set_values(project, still), build, point, pattern)
     return SimulatedDevice(found, steady, sensors, where.ambient_c.value, replace(own, limits_c=limits))
+
+
+def another_device(project: Project, build: str, point: str, seed: int) -> Project:
+    """Return a device as it may really be: every uncertain number drawn from its ±, at most twice that away."""
+    chance = np.random.default_rng(seed)
+    values = {}
+    for one in assumptions(project, build, point):
+        if one.uncertainty > 0 and one.field != "ambient_c":
+            drawn = one.value + float(np.clip(chance.normal(), -2, 2)) * one.uncertainty
+            values.update(dict.fromkeys(one.paths, drawn))
+    return paths.set_values(project, values)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QStackedWidget
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.workspace import StackWorkspace
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.asking import Asker
 
 if TYPE_CHECKING:
     from ashen_bridge.desktop.baseline.workspace import BaselineWorkspace
@@ -23,10 +24,10 @@ class Pages(QStackedWidget):
 
     made = pyqtSignal()
 
-    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction], stack: StackWorkspace) -> None:
+    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction], stack: StackWorkspace, asker: Asker) -> None:
         super().__init__()
         self.session, self.theme = session, theme
-        self._actions = actions
+        self._actions, self._asker = actions, asker
         self.stack = stack
         self.baseline: BaselineWorkspace | None = None
         self.prove: ProveWorkspace | None = None
@@ -40,6 +41,11 @@ class Pages(QStackedWidget):
             if page is not None:
                 page.set_theme(theme)
 
+    def leave(self) -> None:
+        """The window goes: nothing is listened to any more."""
+        if self.baseline is not None:
+            self.baseline.recording.close_source()
+
     def follow(self) -> None:
         """Show the workspace that is looked at."""
         name = self.session.view.workspace
@@ -51,7 +57,7 @@ class Pages(QStackedWidget):
         if self.baseline is None:
             from ashen_bridge.desktop.baseline.workspace import BaselineWorkspace
 
-            self.baseline = BaselineWorkspace(self.session, self.theme, self._actions)
+            self.baseline = BaselineWorkspace(self.session, self.theme, self._actions, self._asker)
             self._add(self.baseline)
             self.on_baseline(self.baseline)
         return self.baseline

@@ -36,6 +36,8 @@ class RunActions(QObject):
         self.page = page
         page.importing.kept.connect(self.keep)
         page.importing.left.connect(self.leave)
+        page.recording.recorded.connect(self._recorded)
+        page.recording.left.connect(lambda: page.show_recording(False))
 
     # ---- bringing in
 
@@ -149,6 +151,14 @@ class RunActions(QObject):
 
     def record(self) -> None:
         """Record a run from a source of live readings."""
+        self.session.look(workspace="baseline")
+        if self.page is not None and not self.page.is_importing:
+            self.page.show_recording(True)
+
+    def _recorded(self, read: ReadFile) -> None:
+        if self.page is not None:
+            self.page.importing.show_file(read)
+            self.page.show_importing(True)
 
     def type_readings(self) -> None:
         """Type readings of a thermometer in."""

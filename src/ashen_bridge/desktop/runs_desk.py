@@ -14,6 +14,7 @@ from ashen_bridge.bench.errands import ReadFile, ReadRun
 from ashen_bridge.bench.judgement import Comparison
 from ashen_bridge.bench.log import Log
 from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.bench.standing import Ahead
 from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.desktop.tasks import Steps, Tasks
 from ashen_bridge.model.device import Device
@@ -135,6 +136,11 @@ class RunsDesk(QObject):
     def export(self, project: Project, run: Run, path: str, take: Callable[[int | None, str], object]) -> None:
         """Write a run as one table; `take` gets its number of rows, or the sentence that says why it was not written."""
         self._ask(_Job(f"export:{path}", "Writing the run", errands.export_run, (project, run, path), take))
+
+    def look_ahead(self, log: Log, channels: tuple[RunChannel, ...], take: Callable[[Ahead | None, str], object]) -> None:
+        """Say how a running test stands; skipped while something else is being read."""
+        if self._now is None:
+            self._ask(_Job("ahead", "", errands.look_ahead, (log, channels), take))
 
     # ---- one after the other
 

@@ -71,7 +71,7 @@ class MainWindow(QMainWindow):
         self.verdict = VerdictStrip(self.session, self.theme)
         self.findings = FindingsList(self.session, self.theme)
         self.rail = Rail(self.theme, self.command_actions)
-        self.pages = Pages(self.session, self.theme, self.command_actions, self.workspace)
+        self.pages = Pages(self.session, self.theme, self.command_actions, self.workspace, self.asker)
         self.pages.on_baseline = self.runs.attach
         self.pages.made.connect(self._order_focus)
         self.status = WorkStatus(self.session)
@@ -382,5 +382,6 @@ class MainWindow(QMainWindow):
         self.files.leave()
         self.runner.stop()
         self.session.runs.stop()
+        self.pages.leave()
         self.gone.emit(self)
         event.accept()

@@ -30,10 +30,12 @@ from ashen_bridge.desktop.baseline.fit_panel import FitPanel
 from ashen_bridge.desktop.baseline.import_page import ImportPage
 from ashen_bridge.desktop.baseline.run_list import RunList
 from ashen_bridge.desktop.baseline.run_panel import RunPanel
+from ashen_bridge.desktop.live.page import RecordPage
 from ashen_bridge.desktop.session import RunPage, Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.traces.picture import TracePicture
 from ashen_bridge.desktop.traces.view import TraceView
+from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.editing import runs as edits
 
 LEFT_WIDTH, RIGHT_WIDTH = 216, 412
@@ -49,7 +51,7 @@ _PAGES: dict[RunPage, tuple[str, str]] = {
 class BaselineWorkspace(QWidget):
     """Everything about tests of the device."""
 
-    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction]) -> None:
+    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction], asker: Asker) -> None:
         super().__init__()
         self.session, self.theme = session, theme
         self._actions = actions
@@ -62,6 +64,7 @@ class BaselineWorkspace(QWidget):
         self.fit = FitPanel(session, theme)
         self.aims = AimsPanel(session, theme)
         self.importing = ImportPage(session, theme)
+        self.recording = RecordPage(session, theme, asker)
         self._panels = (self.run, self.compare, self.diagnosis, self.fit, self.aims)
         self._passes = QButtonGroup(self)
         self._pages = QButtonGroup(self)
@@ -82,6 +85,7 @@ class BaselineWorkspace(QWidget):
         row.addWidget(self._right_side())
         self._whole.addWidget(looking)
         self._whole.addWidget(self.importing)
+        self._whole.addWidget(self.recording)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self._whole)
@@ -172,7 +176,7 @@ class BaselineWorkspace(QWidget):
         scale = min(max(theme.scale, 0.9), 1.25)
         self._panel_side.setFixedWidth(round(RIGHT_WIDTH * scale))
         self._side.setFixedWidth(round(LEFT_WIDTH * scale))
-        for part in (self.list, self.table, self.importing, *self._panels):
+        for part in (self.list, self.table, self.importing, self.recording, *self._panels):
             part.set_theme(theme)
         self.curves.update()
 
@@ -273,6 +277,10 @@ class BaselineWorkspace(QWidget):
         self._whole.setCurrentIndex(1 if on else 0)
         if on:
             self.importing.table.setFocus()
+
+    def show_recording(self, on: bool) -> None:
+        """Show the page that records, or what is looked at."""
+        self._whole.setCurrentIndex(2 if on else 0)
 
     @property
     def is_importing(self) -> bool:
