@@ -3,20 +3,16 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from typing import Any
 
 from scipy.optimize import brentq
 
+from ashen_bridge.assess.circumstances import fanned_plates, with_ambient, with_fan, with_power
 from ashen_bridge.assess.result import Answer, What
-from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 
-Plain = dict[str, Any]
 _RANGE = {"fan": (10.0, 300.0), "power": (0.0, 10.0), "ambient": (-60.0, 120.0)}
-_AIR = ("ambient_c", "inlet_c", "front_air_c", "rear_air_c")
 _CLOSE = {"fan": 0.05, "power": 5e-4, "ambient": 0.02}
 
 
@@ -26,9 +22,9 @@ def ask(project: Project, build_id: str | None, point_id: str | None, what: What
     Raises `AssemblyError` where no value in a sensible range does, or nothing has a limit.
     """
     point = project.point(point_id)
-    make = {"fan": _with_fan, "power": _with_power, "ambient": _with_ambient}[what]
+    make = {"fan": with_fan, "power": with_power, "ambient": with_ambient}[what]
     low, high = _RANGE[what]
-    if what == "fan" and not _fanned(project):
+    if what == "fan" and not fanned_plates(project):
         raise AssemblyError("No sink of this device depends on a fan, so there is no speed to ask for.")
     worst: dict[float, tuple[float, str]] = {}
 
@@ -50,42 +46,6 @@ def ask(project: Project, build_id: str | None, point_id: str | None, what: What
     return Answer(what, value, worst[value][1], _sentence(project, point.id, what, value, margin_k, worst[value][1]))
 
 
-def _fanned(project: Project) -> list[str]:
-    sinks = [body for body in project.device.bodies if isinstance(body, Plate) and body.sink is not None]
-    return [body.id for body in sinks if body.sink is not None and body.sink.fanned]
-
-
-def _changed(project: Project, point_id: str, change: Callable[[Plain], None]) -> Project:
-    data = project.model_dump(mode="json")
-    change(next(point for point in data["points"] if point["id"] == point_id))
-    return Project.parse(data)
-
-
-def _with_fan(project: Project, point_id: str, value: float) -> Project:
-    fans = {name: {"value": value} for name in _fanned(project)}
-    return _changed(project, point_id, lambda point: point["fans_percent"].update(fans))
-
-
-def _with_power(project: Project, point_id: str, value: float) -> Project:
-    def change(point: Plain) -> None:
-        for power in point["powers_w"].values():
-            power["value"] *= value
-
-    return _changed(project, point_id, change)
-
-
-def _with_ambient(project: Project, point_id: str, value: float) -> Project:
-    """Shift all air along with the ambient: what is warmer than the room stays warmer by as much."""
-
-    def change(point: Plain) -> None:
-        by = value - point["ambient_c"]["value"]
-        for name in _AIR:
-            if point[name] is not None:
-                point[name]["value"] += by
-
-    return _changed(project, point_id, change)
-
-
 def _never(what: What, margin_k: float, at_high: float, sensor: str) -> str:
     if (what == "fan") is (at_high < 0):
         return f"No {what} in a sensible range leaves {margin_k:g} K: {sensor} stays too hot."
@@ -96,7 +56,7 @@ def _sentence(project: Project, point_id: str, what: What, value: float, margin_
     keeps = f"keeps {margin_k:g} K below its limit" if margin_k else "is just at its limit"
     if what == "fan":
         speeds = project.point(point_id).fans_percent
-        now = next((speeds[name].value for name in _fanned(project) if name in speeds), 100.0)
+        now = next((speeds[name].value for name in fanned_plates(project) if name in speeds), 100.0)
         # Fan laws: sound power goes with the fifth power of speed, 50·log10 of the ratio in decibels.
         noise = 50 * math.log10(value / now)
         louder = f"{abs(noise):.1f} dB {'louder' if noise > 0 else 'quieter'} than now"

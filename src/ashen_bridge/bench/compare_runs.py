@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ashen_bridge.bench.compare import welch
+from ashen_bridge.bench.compare import rise_over_power, welch
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
 from ashen_bridge.bench.outcome import Refusal, RunError, RunFigures
 from ashen_bridge.model.device import Device
@@ -23,7 +23,7 @@ def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal
         if first is not None and second is not None:
             scaled = [scale * value for value in second.values]
             found = welch(first.values, scaled, se_before=first.error, se_after=scale * second.error)
-            rows.append(ComparedSensor(sensor.id, sensor.label, found))
+            rows.append(ComparedSensor(sensor.id, sensor.label, found, (_resistance(before, first), _resistance(after, second))))
     if not rows:
         raise RunError(f"Runs '{before.run.id}' and '{after.run.id}' have no mapped sensor in common.")
     rows.sort(key=lambda row: (_ORDER[row.rise.verdict], -row.rise.difference))
@@ -34,10 +34,19 @@ def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal
 
 @dataclass(frozen=True)
 class _Rises:
-    """Rises over ambient [K], one per pass, and the largest standard error of one within its pass."""
+    """Rises over ambient [K], one per pass, the power of each where it is known, and the largest standard error of one."""
 
     values: list[float]
+    powers: list[float]
     error: float
+
+
+def _resistance(run: RunFigures, rises: _Rises) -> tuple[float, float, float] | None:
+    """Return rise over power [K/W] with its 95 % interval over the passes; None without a power channel."""
+    if len(rises.powers) != len(rises.values):
+        return None
+    found = rise_over_power(rises.powers, rises.values)
+    return (found.k_w, found.low, found.high) if found is not None else None
 
 
 def _rises(run: RunFigures, sensor: str, over_air: bool) -> _Rises | None:
@@ -46,19 +55,22 @@ def _rises(run: RunFigures, sensor: str, over_air: bool) -> _Rises | None:
     Of a channel that still climbs its end counts; where that cannot be told, the pass does not count.
     """
     column = run.column_of(sensor)
-    values, errors = [], []
+    values, powers, errors = [], [], []
+    watts = next((one.column for one in run.run.channels if one.role == "power"), "")
     for one in run.passes:
         ahead = one.climbing.get(column or "")
         if column is None or column not in one.channels or isinstance(ahead, Refusal) or (over_air and one.ambient_c is None):
             continue
         air = one.ambient_c or 0.0 if over_air else 0.0
+        if watts in one.channels and over_air:
+            powers.append(one.channels[watts].mean)
         if ahead is not None and run.run.settled_s is None:
             values.append(ahead.end - air)
             errors.append((ahead.high - ahead.low) / 4)
         else:
             values.append(run.counted(one.channels[column]) - air)
             errors.append(one.channels[column].standard_error)
-    return _Rises(values, max(errors)) if values else None
+    return _Rises(values, powers, max(errors)) if values else None
 
 
 def _power_ratio(before: RunFigures, after: RunFigures) -> float:

@@ -11,6 +11,7 @@ from ashen_bridge.bench.judgement import Calibration, Comparison, Diagnosis, Pro
 from ashen_bridge.bench.log import Log
 from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.standing import Ahead
+from ashen_bridge.bench.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
@@ -115,3 +116,42 @@ def look_ahead(engine: Engine, log: Log, channels: tuple[RunChannel, ...]) -> It
     from ashen_bridge.bench import ahead
 
     yield 1.0, ahead.look_ahead(log, channels)
+
+
+def plan_test(
+    engine: Engine, project: Project, build: str, point: str, runs: tuple[RunFigures, ...], resolution_k: float
+) -> Iterator[tuple[float, TestPlan | None]]:
+    """Say how long a test should run and how often."""
+    from ashen_bridge.bench.planner import planning
+
+    yield from planning(engine, project, build, point, runs, resolution_k)
+
+
+def transfer(
+    engine: Engine, project: Project, run: RunFigures, warmer_k: float, fan: float, power: float
+) -> Iterator[tuple[float, Transfer]]:
+    """Say what a run would have shown in warmer air, at another fan speed (times now) and another power (times now)."""
+    from ashen_bridge.bench import elsewhere
+
+    yield 1.0, elsewhere.transfer(engine, project, run, elsewhere.Circumstances(warmer_k, fan, power))
+
+
+def weigh_opening(engine: Engine, project: Project, run: RunFigures) -> Iterator[tuple[float, Worth | None]]:
+    """Say whether opening pays."""
+    from ashen_bridge.bench.worth import weighing
+
+    yield from weighing(engine, project, run)
+
+
+def share_out(
+    engine: Engine, project: Project, before: Run, after: Run, found: Comparison, sensor: str
+) -> Iterator[tuple[float, tuple[Attribution | None, Quieter | None]]]:
+    """Say what each of several changes did to a sensor, and what a gain is worth in quiet."""
+    from ashen_bridge.bench.attribution import attributing
+    from ashen_bridge.bench.quieter import quieter
+
+    shares: Attribution | None = None
+    for progress, shares in attributing(engine, project, before.build, after.build, after.point, found, sensor):
+        yield 0.8 * progress, (shares, None)
+    gained = -next(one.rise.difference for one in found.sensors if one.sensor == sensor)
+    yield 1.0, (shares, quieter(engine, project, after.build, after.point, sensor, gained))

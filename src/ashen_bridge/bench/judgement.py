@@ -30,11 +30,15 @@ class Difference:
 
 @dataclass(frozen=True)
 class ComparedSensor:
-    """One sensor: rises over ambient before and after [K], by equal power if that was asked for."""
+    """One sensor: rises over ambient before and after [K], by equal power if that was asked for.
+
+    `k_w`: rise over power before and after with its 95 % interval; None for fewer than three passes or without power.
+    """
 
     sensor: str
     name: str
     rise: Difference
+    k_w: tuple[tuple[float, float, float] | None, tuple[float, float, float] | None] = (None, None)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AshenError, AssemblyError
 from ashen_bridge.predict.powers import powers_at, with_powers
 from ashen_bridge.predict.readings import active_extremes
-from ashen_bridge.thermal.steady import HeatField
+from ashen_bridge.thermal.steady import HeatField, RunawayError
 from ashen_bridge.thermal.surfaces import KELVIN
 
 MOST_PASSES = 40
@@ -53,7 +53,14 @@ def come_about(
     factors = {name: _Factor(limit, point.ambient_c.value) for name, limit in throttles.items()}
     for _ in range(MOST_PASSES):
         actual = with_powers(point, powers_at(scene, point, {name: one.value for name, one in factors.items()}))
-        field = solve(actual, air.at if air else None)
+        try:
+            field = solve(actual, air.at if air else None)
+        except RunawayError:
+            # At full power the heat would run away; what throttles does not let it come to that.
+            left = [factor.retreat() for factor in factors.values()]
+            if not any(left):
+                raise
+            continue
         off = 0.0
         for name, factor in factors.items():
             off = max(off, factor.improve(active_extremes(field, name, active[name])[0]))
@@ -103,6 +110,11 @@ class _Factor:
     def __init__(self, limit: float, cold: float) -> None:
         self.value, self._limit, self._cold = 1.0, limit, cold
         self._before: tuple[float, float] | None = None
+
+    def retreat(self) -> bool:
+        """Start over from less power; returns whether there is any left to take."""
+        self.value, self._before = 0.7 * self.value, None
+        return self.value > 0.02
 
     def improve(self, hottest: float) -> float:
         """Take a step; returns by how much the hottest point misses what is wanted [K]."""

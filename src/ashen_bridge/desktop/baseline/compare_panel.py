@@ -5,7 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
+from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import Comparison
+from ashen_bridge.desktop.baseline.advice import Advice, Question, shares_words
 from ashen_bridge.desktop.baseline.differences import DifferenceList
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
@@ -45,7 +47,17 @@ class ComparePanel(QFrame):
         column.setSpacing(7)
         column.addWidget(title)
         column.addLayout(row)
-        for widget in (self.equal, self.verdict, self.list, self.cautions):
+        self.resistance = QLabel()
+        self.resistance.setWordWrap(True)
+        self.shares = Advice(
+            session,
+            "What did what?",
+            "Share it out",
+            self._sharing,
+            shares_words,
+            explain="What each change may have done to the chosen sensor, and what a gain is worth in quiet.",
+        )
+        for widget in (self.equal, self.verdict, self.list, self.resistance, self.cautions, self.shares):
             column.addWidget(widget)
         column.addStretch(1)
 
@@ -84,6 +96,9 @@ class ComparePanel(QFrame):
         found = self.comparison()
         self.list.show_comparison(found, self.sensor())
         self.cautions.setText("")
+        self.resistance.setText(_resistance_words(found, self.sensor()))
+        self.resistance.setVisible(bool(self.resistance.text()))
+        self.shares.refresh()
         if before is None or after is None:
             self.verdict.setText("There is no run yet to compare.")
         elif before.id == after.id:
@@ -96,10 +111,25 @@ class ComparePanel(QFrame):
             quiet = self.theme.roles["warn"]
             self.cautions.setText("".join(f"<p style='margin:3px 0;color:{quiet}'>! {one}</p>" for one in found.cautions))
 
+    def _sharing(self) -> Question | None:
+        session, found = self.session, self.comparison()
+        if found is None or session.against is None or session.run is None or not self.sensor():
+            return None
+        return errands.share_out, (session.computed, session.against, session.run, found, self.sensor())
+
     def _choose(self, sensor: str) -> None:
         run = self.session.run
         column = next((one.column for one in run.channels if one.sensor == sensor), "") if run is not None else ""
         self.session.look(columns=(column,) if column else ())
+
+
+def _resistance_words(found: Comparison | None, sensor: str) -> str:
+    """Return rise over power of one sensor before and after, with its interval over the passes."""
+    row = next((one for one in found.sensors if one.sensor == sensor), None) if found is not None else None
+    if row is None or row.k_w[0] is None or row.k_w[1] is None:
+        return ""
+    told = ["{:.3f} ({:.3f} to {:.3f})".format(*one) for one in row.k_w if one is not None]
+    return f"{row.name} over the whole power: {told[0]} → {told[1]} K/W."
 
 
 def verdict_words(found: Comparison) -> str:

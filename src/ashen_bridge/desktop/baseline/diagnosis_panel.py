@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayou
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
+from ashen_bridge.desktop.baseline.advice import Advice, Question, worth_words
 from ashen_bridge.desktop.runs_desk import run_key
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
@@ -48,6 +49,15 @@ class DiagnosisPanel(QFrame):
         column.addLayout(head)
         column.addWidget(self.words)
         column.addLayout(self.rows)
+        self.worth = Advice(
+            session,
+            "Worth opening?",
+            "Weigh it",
+            self._opening,
+            worth_words,
+            explain="What the best possible repair could gain, against what is needed and what this test can show.",
+        )
+        column.addWidget(self.worth)
         column.addStretch(1)
 
     def set_theme(self, theme: Theme) -> None:
@@ -60,6 +70,11 @@ class DiagnosisPanel(QFrame):
         if run is None:
             return None
         return run_key(run, project.device), project.model_dump_json(include={"device", "builds", "points", "materials"})
+
+    def _opening(self) -> Question | None:
+        session, run = self.session, self.session.run
+        figures = session.runs.figures(run, session.project.device) if run is not None else None
+        return (errands.weigh_opening, (session.computed, figures)) if figures is not None else None
 
     def found(self) -> Diagnosis | None:
         """Return the diagnosis of what is looked at, if there is one."""
@@ -76,6 +91,7 @@ class DiagnosisPanel(QFrame):
         found = self.found()
         ready = run is not None and session.runs.figures(run, session.project.device) is not None
         self.go.setEnabled(ready and not mine)
+        self.worth.refresh()
         self._clear()
         if found is None:
             waiting = f"Trying one fault after another… {running.progress:.0%}" if mine and running is not None else ""

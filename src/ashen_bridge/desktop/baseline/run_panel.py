@@ -5,18 +5,42 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFormLayout, QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from ashen_bridge.bench import errands
 from ashen_bridge.bench.words import in_words
+from ashen_bridge.desktop.baseline.advice import Advice, Question, plan_words, transfer_words
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import NumberField
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField, StoryField, WordsField
 from ashen_bridge.editing import runs as edits
+from ashen_bridge.editing.typed import TypedError
 from ashen_bridge.model.records import Run
 
 _SUPPLIES = (("not said", ""), ("mains", "mains"), ("battery", "battery"))
 _STATISTICS = (("mean of the settled window", "mean"), ("highest", "maximum"), ("99th percentile", "p99"))
+
+
+def _row(*named: tuple[str, QWidget]) -> QWidget:
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(5)
+    for words, field in named:
+        label = QLabel(words)
+        label.setObjectName("quiet")
+        row.addWidget(label)
+        row.addWidget(field, 1)
+    return holder
+
+
+def _typed(field: NumberField, otherwise: float) -> float:
+    try:
+        value = field.typed()
+    except TypedError:
+        return otherwise
+    return otherwise if value is None else value
 
 
 class RunPanel(QFrame):
@@ -55,6 +79,23 @@ class RunPanel(QFrame):
         self.again.setToolTip("Forget the window that was set by hand")
         self.again.clicked.connect(self._find_again)
         self.form = QWidget()
+        self.resolution = NumberField("K", self._hold, name="Difference to show", low=0.05, high=50)
+        self.resolution.show_value(1.0)
+        self.plan = Advice(
+            session,
+            "How long, how often?",
+            "Plan the test",
+            self._plan,
+            plan_words,
+            fields=_row(("to show [K]", self.resolution)),
+        )
+        self.warmer = NumberField("K", self._hold, name="Air warmer by", low=-60, high=60)
+        self.fan_share = NumberField("%", self._hold, name="Fan speed of now", low=10, high=300)
+        self.power_share = NumberField("%", self._hold, name="Power of now", low=1, high=500)
+        for field, value in ((self.warmer, 8.0), (self.fan_share, 100.0), (self.power_share, 100.0)):
+            field.show_value(value)
+        fields = _row(("air + [K]", self.warmer), ("fan [%]", self.fan_share), ("power [%]", self.power_share))
+        self.elsewhere = Advice(session, "What would it be elsewhere?", "Carry over", self._carry, transfer_words, fields=fields)
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -82,7 +123,7 @@ class RunPanel(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 9)
         column.setSpacing(7)
-        for widget in (self.title, self.said, self.again, conditions, self.form):
+        for widget in (self.title, self.said, self.again, conditions, self.form, self.plan, self.elsewhere):
             column.addWidget(widget)
         column.addStretch(1)
 
@@ -113,6 +154,29 @@ class RunPanel(QFrame):
         self.noise.show_value(run.noise_db.value if run.noise_db else None)
         self.statistic.show_choice(_STATISTICS, run.statistic)
         self.notes.show_words(run.notes)
+        self.plan.refresh()
+        self.elsewhere.refresh()
+
+    def _hold(self, value: float | None) -> str:
+        """A field of a question: nothing is changed by it."""
+        return ""
+
+    def _plan(self) -> Question | None:
+        session, run = self.session, self.session.run
+        device = session.project.device
+        if run is None:
+            return None
+        known = [session.runs.figures(one, device) for one in session.project.runs]
+        runs = tuple(one for one in known if one is not None)
+        return errands.plan_test, (session.computed, run.build, run.point, runs, _typed(self.resolution, 1.0))
+
+    def _carry(self) -> Question | None:
+        session, run = self.session, self.session.run
+        found = session.runs.figures(run, session.project.device) if run is not None else None
+        if found is None:
+            return None
+        shares = (_typed(self.fan_share, 100.0) / 100, _typed(self.power_share, 100.0) / 100)
+        return errands.transfer, (session.computed, found, _typed(self.warmer, 0.0), *shares)
 
     def _words(self, run: Run) -> str:
         device = self.session.project.device
