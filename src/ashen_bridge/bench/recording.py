@@ -74,7 +74,8 @@ def with_run(
             raise RunError(f"Run '{run_id}' holds these logs already.")
         kept = {channel.column: channel for channel in (*old.channels, *channels)}
         changed = old.model_dump(mode="json") | {
-            "further_passes": [*old.further_passes, *new],
+            "log_sha256": (*old.passes, *new)[0],
+            "further_passes": (*old.passes, *new)[1:],
             "channels": [channel.model_dump(mode="json") for channel in kept.values()],
         }
         return _with_runs(project, [changed if run.id == run_id else run for run in project.runs])

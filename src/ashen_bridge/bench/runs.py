@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
 
 from ashen_bridge.bench.log import Log
-from ashen_bridge.bench.outcome import PassFigures, RunFigures, Throttling
+from ashen_bridge.bench.outcome import Channel, Heading, PassFigures, RunFigures, Throttling
 from ashen_bridge.bench.scales import celsius
-from ashen_bridge.bench.settling import heading, loaded_span, settled_window, throttling
+from ashen_bridge.bench.settling import SETTLED_K, creeps, heading, loaded_span, settled_window, throttling
 from ashen_bridge.bench.statistics import Floats, channel
 from ashen_bridge.model.device import Device
-from ashen_bridge.model.records import Run
+from ashen_bridge.model.records import Run, RunChannel
 
 
 def figures(run: Run, logs: Sequence[Log], device: Device) -> RunFigures:
@@ -19,7 +22,26 @@ def figures(run: Run, logs: Sequence[Log], device: Device) -> RunFigures:
     Only what was logged under load counts, where a power channel tells it. The settled window is that set by hand, else where all
     mapped temperatures have come to rest; where one still climbs, the last fifth is measured, where it heads is told apart.
     """
-    return RunFigures(run, tuple(_pass(run, log, device) for log in logs))
+    passes = [_pass(run, log, device) for log in logs]
+    return _with_spots(run, passes, device)
+
+
+def _with_spots(run: Run, passes: list[PassFigures], device: Device) -> RunFigures:
+    """Put in what was read by hand: the same in every pass, or a pass of its own where nothing was logged."""
+    if not run.spots:
+        return RunFigures(run, tuple(passes))
+    labels = {sensor.id: sensor.label for sensor in device.sensors}
+    logged = {one.sensor for one in run.channels if one.sensor}
+    spots = [spot for spot in run.spots if spot.sensor not in logged]
+    names = {spot.sensor: f"{labels.get(spot.sensor, spot.sensor)}, by hand" for spot in spots}
+    read = {
+        names[spot.sensor]: Channel(v := spot.value_c.value, 0.0, spot.value_c.uncertainty, v, v, 1, 1.0, 0) for spot in spots
+    }
+    air = run.ambient_c.value if run.ambient_c is not None else None
+    whole = passes or [PassFigures((0.0, 0.0), {}, {}, None, air)]
+    channels = [RunChannel(column=name, unit="°C", sensor=sensor, role="temperature") for sensor, name in names.items()]
+    grown = run.model_copy(update={"channels": (*run.channels, *channels)})
+    return RunFigures(grown, tuple(replace(one, channels=one.channels | read) for one in whole))
 
 
 def _pass(run: Run, log: Log, device: Device) -> PassFigures:
@@ -34,7 +56,7 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     first, last = loaded_span(log.time_s, load)
     under = (log.time_s >= first) & (log.time_s <= last)
     time = log.time_s[under]
-    windows = {one.column: settled_window(time, series[one.column][under]) for one in warm}
+    windows = {one.column: _rest(time, series[one.column][under]) for one in warm}
     climbing = {name: heading(time, series[name][under]) for name, window in windows.items() if window is None}
     start = max((window[0] for window in windows.values() if window is not None), default=None)
     settled = None if climbing or start is None else (start, last)
@@ -45,6 +67,18 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     if air is None and run.ambient_c is not None:
         air = run.ambient_c.value
     return PassFigures(run.settled_s or settled, found, climbing, _throttled(run, log, series, device), air, (first, last))
+
+
+def _rest(time: Floats, values: Floats) -> tuple[float, float] | None:
+    """Return a channel's settled window; None where it still moves, be it slowly and with far to go."""
+    window = settled_window(time, values)
+    if window is None or not creeps(time, values, window):
+        return window
+    ahead = heading(time, values)
+    inside = (time >= window[0]) & (time <= window[1])
+    if isinstance(ahead, Heading) and not ahead.low - SETTLED_K < float(np.nanmean(values[inside])) < ahead.high + SETTLED_K:
+        return None
+    return window
 
 
 def _throttled(run: Run, log: Log, series: dict[str, Floats], device: Device) -> Throttling | None:

@@ -15,6 +15,7 @@ from ashen_bridge.thermal.steady import one_blas_thread
 
 SETTLED_K = 1.0  # what a window may still drift over its own length; common practice, no source
 SHORTEST_S = 30.0
+_NOT_SLOWING = 0.6  # slope of a window's second half over its first's: above, it is short against what still moves
 _MOST_POINTS = 300
 
 
@@ -64,14 +65,35 @@ def settled_window(time: Floats, values: Floats, tolerance: float = SETTLED_K) -
     return None
 
 
+def creeps(time: Floats, values: Floats, window: tuple[float, float]) -> bool:
+    """Return whether a channel surely moves within a window that passed for settled, and does not slow down on the way.
+
+    A slow device does that while it is still far from its end: then where it heads decides.
+    """
+    inside = (time >= window[0]) & (time <= window[1])
+    t, y = thinned(time[inside], values[inside])
+    if len(t) < 8:
+        return False
+    slope, error = _slope(t, y)
+    if (abs(slope) - 2 * error) * (t[-1] - t[0]) < 0.2 * SETTLED_K:
+        return False
+    half = len(t) // 2
+    return _slope(t[half:], y[half:])[0] / _slope(t[:half], y[:half])[0] > _NOT_SLOWING
+
+
 def _drift(t: Floats, y: Floats) -> float:
-    length = t[-1] - t[0]
+    slope, error = _slope(t, y)
+    return float((abs(slope) + 2 * error) * (t[-1] - t[0]))
+
+
+def _slope(t: Floats, y: Floats) -> tuple[float, float]:
+    """Slope of a straight line and its standard error, the residuals' autocorrelation allowed for."""
     centred = t - t.mean()
     slope = float(centred @ (y - y.mean()) / (centred @ centred))
     rest = y - y.mean() - slope * centred
     worth = max(3.0, effective_count(rest))
     error = float(np.sqrt((rest @ rest) / len(t) * len(t) / worth / (centred @ centred)))
-    return float((abs(slope) + 2 * error) * length)
+    return slope, error
 
 
 def heading(time: Floats, values: Floats) -> Heading | Refusal:

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QWidget
 
 from ashen_bridge.bench.errands import ReadFile
 from ashen_bridge.desktop.session import Session
@@ -28,6 +29,7 @@ class RunActions(QObject):
     def __init__(self, session: Session, notice: Notice, asker: Asker, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.session, self.notice, self.asker = session, notice, asker
+        self.over = parent if isinstance(parent, QWidget) else None
         self.page: BaselineWorkspace | None = None
         self._waiting: list[tuple[str, str]] = []
 
@@ -162,3 +164,10 @@ class RunActions(QObject):
 
     def type_readings(self) -> None:
         """Type readings of a thermometer in."""
+        from ashen_bridge.desktop.baseline.typed_dialog import TypedDialog
+
+        self.session.look(workspace="baseline")
+        if not self.session.project.device.sensors:
+            self.notice.say("This device has no sensors yet; say under Edit where a reading is taken.")
+            return
+        TypedDialog(self.session, self.over).show()

@@ -22,7 +22,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
 
 _LOGS = 60  # kept in memory
-_COUNTS = {"log_sha256", "further_passes", "channels", "ambient_c", "statistic", "settled_s"}
+_COUNTS = {"log_sha256", "further_passes", "channels", "ambient_c", "statistic", "settled_s", "spots"}
 Taken = Callable[[Any, str], object]
 
 
@@ -72,8 +72,8 @@ class RunsDesk(QObject):
         if found is None and key not in self._problems:
             known = frozenset(self._logs)
             self._ask(_Job(key, f"Reading {run.label}", errands.read_run, (run, device, known), self._taker(key)))
-        # Its name or notes may have changed since.
-        return RunFigures(run, found.passes) if found is not None else None
+        # Its name or notes may have changed since; columns may have been put in for readings by hand.
+        return RunFigures(run.model_copy(update={"channels": found.run.channels}), found.passes) if found is not None else None
 
     def problem(self, run: Run, device: Device) -> str:
         """Return why a run cannot be read, in words; empty if it can."""

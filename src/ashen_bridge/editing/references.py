@@ -83,6 +83,7 @@ def _in_records(data: Plain, sensors: set[str], everywhere: set[str]) -> None:
         if channel["sensor"] not in sensors:
             channel["sensor"] = None
     for run in data["runs"]:
+        run["spots"] = [spot for spot in run["spots"] if spot["sensor"] in sensors]
         for channel in run["channels"]:
             if channel["sensor"] not in sensors:
                 channel["sensor"] = None

@@ -53,6 +53,24 @@ def remap_run(run_id: str, channels: Sequence[RunChannel]) -> Edit:
     return edit_project("What the columns are", change)
 
 
+def add_spots(run_id: str, spots: Sequence[dict[str, Any]]) -> Edit:
+    """Add readings typed by hand to a run; one of a sensor that has one takes its place."""
+
+    def change(data: Plain) -> None:
+        run = item(data["runs"], run_id)
+        told = {spot["sensor"] for spot in spots}
+        run["spots"] = [*(spot for spot in run["spots"] if spot["sensor"] not in told), *spots]
+
+    return edit_project("Typed readings", change)
+
+
+def add_typed_run(project: Project, name: str, spots: Sequence[dict[str, Any]], build: str, point: str) -> tuple[Edit, str]:
+    """Add a run of nothing but readings typed by hand; returns the edit and the run's id."""
+    run_id = fresh_id(slug(name, "run"), [run.id for run in project.runs])
+    new = {"id": run_id, "name": name, "build": build, "point": point, "spots": list(spots)}
+    return edit_project(f"Run {name}", lambda data: data["runs"].append(new)), run_id
+
+
 def remove_run(project: Project, run_id: str) -> Edit:
     """Remove a run, and the calibrations that were fitted to it."""
     label = run_of(project, run_id).label

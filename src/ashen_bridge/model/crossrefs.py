@@ -22,6 +22,7 @@ def reference_problems(project: Project) -> list[str]:
         *_points(project),
         *_records(project),
         *_runs(project),
+        *_calibrations(project),
     ]
 
 
@@ -194,9 +195,18 @@ def _runs(project: Project) -> Iterator[str]:
     for run in project.runs:
         if run.build not in builds or run.point not in points:
             yield f"Run '{run.id}' belongs to build '{run.build}' at '{run.point}', which does not exist."
+        for spot in run.spots:
+            if spot.sensor not in sensors:
+                yield f"Run '{run.id}' holds a reading of sensor '{spot.sensor}', which does not exist."
         for channel in run.channels:
             if channel.sensor is not None and channel.sensor not in sensors:
                 yield f"Run '{run.id}': column '{channel.column}' is mapped to sensor '{channel.sensor}', which does not exist."
+    for name in project.aims.sensors:
+        if name not in sensors:
+            yield f"Sensor '{name}' is said to matter, but does not exist."
+
+
+def _calibrations(project: Project) -> Iterator[str]:
     runs = {run.id for run in project.runs}
     for calibration in project.calibrations:
         for name in calibration.runs:
@@ -204,6 +214,3 @@ def _runs(project: Project) -> Iterator[str]:
                 yield f"Calibration '{calibration.id}' was fitted to run '{name}', which does not exist."
     if project.calibration is not None and project.calibration not in {one.id for one in project.calibrations}:
         yield f"Calibration '{project.calibration}' is to be used, but does not exist."
-    for name in project.aims.sensors:
-        if name not in sensors:
-            yield f"Sensor '{name}' is said to matter, but does not exist."

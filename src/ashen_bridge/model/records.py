@@ -56,8 +56,18 @@ class RunChannel(Frozen):
     body: Id | None = None
 
 
+class SpotReading(Frozen):
+    """What somebody read at a sensor's place with another instrument, at the end of a run."""
+
+    sensor: Id
+    value_c: Celsius
+    how: Name = ""
+
+
 class Run(Frozen):
-    """One logged test of one build under stated conditions; each pass is a log, kept as a blob under its hash.
+    """One test of one build under stated conditions; each pass is a log, kept as a blob under its hash.
+
+    `spots` are readings typed by hand; a run may consist of them alone.
 
     `statistic` is what of the settled window counts, the same before and after. `settled_s` is the window if it was set by hand.
     """
@@ -66,7 +76,7 @@ class Run(Frozen):
     name: Name = ""
     build: Id
     point: Id
-    log_sha256: Digest
+    log_sha256: Digest | None = None
     further_passes: tuple[Digest, ...] = Field(default=(), max_length=50)
     channels: tuple[RunChannel, ...] = ()
     workload: Name = ""
@@ -76,6 +86,7 @@ class Run(Frozen):
     noise_db: Decibel | None = None
     statistic: Literal["mean", "maximum", "p99"] = "mean"
     settled_s: tuple[float, float] | None = None
+    spots: tuple[SpotReading, ...] = Field(default=(), max_length=200)
     notes: Name = ""
 
     @property
@@ -86,7 +97,13 @@ class Run(Frozen):
     @property
     def passes(self) -> tuple[str, ...]:
         """The logs of all passes."""
-        return (self.log_sha256, *self.further_passes)
+        return (*((self.log_sha256,) if self.log_sha256 else ()), *self.further_passes)
+
+    @model_validator(mode="after")
+    def _says_something(self) -> Run:
+        if self.log_sha256 is None and (self.further_passes or not self.spots):
+            raise ValueError(f"run '{self.id}' needs a log, or readings typed by hand")
+        return self
 
 
 class CalibratedNumber(Frozen):

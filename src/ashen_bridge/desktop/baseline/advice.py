@@ -93,8 +93,8 @@ def plan_words(plan: TestPlan) -> str:
     spread = "measured here" if plan.measured else "usual, none was repeated yet"
     return (
         f"<b>Run {time_words(plan.seconds)} under load, {plan.passes} passes of each build.</b> {escape(plan.slowest)} needs "
-        f"{time_words(plan.soak_s)} to come within 1 K of its end. Passes differ by {number(plan.spread_k, 2)} K ({spread}); so many "
-        f"show a difference of {number(plan.resolution_k, 1)} K."
+        f"{time_words(plan.soak_s)} to come within 1 K of its end. Passes differ by {number(plan.spread_k, 2)} K ({spread}); so "
+        f"many show a difference of {number(plan.resolution_k, 1)} K."
     )
 
 

@@ -85,5 +85,5 @@ def _figures(found: RunFigures, at: int, one: RunChannel) -> tuple[str, str, str
         end = f"↗ {measured(ahead.end, max((ahead.high - ahead.low) / 4, 0.05), unit)}"
     else:
         end = "↗ not told" if ahead is not None else ""
-    mean = f"{number(figures.mean, max(digits, 1))} ± {figures.standard_error:.2g} {unit}"
+    mean = f"{number(figures.mean, digits)} ± {figures.standard_error:.2g} {unit}"
     return mean, f"{number(figures.maximum, digits)} {unit}", f"{number(figures.p99, digits)} {unit}", end

@@ -96,7 +96,9 @@ class RunList(QListWidget):
                 found = session.runs.figures(run, device)
                 state = state_words(found, session.runs.problem(run, device))
                 item = QListWidgetItem()
-                item.setData(Qt.ItemDataRole.UserRole, (run.label, builds.get(run.build, run.build), state, len(run.passes)))
+                item.setData(
+                    Qt.ItemDataRole.UserRole, (run.label, builds.get(run.build, run.build), state, max(len(run.passes), 1))
+                )
                 item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{run.label}, {state[1]}")
                 self.addItem(item)
                 if session.run is not None and run.id == session.run.id:

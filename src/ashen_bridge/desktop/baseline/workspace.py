@@ -211,8 +211,12 @@ class BaselineWorkspace(QWidget):
             self.table.show_figures(None, 0)
             return
         found = session.runs.figures(run, device)
-        number = min(session.view.run_pass, len(run.passes) - 1)
         self._show_passes(len(run.passes))
+        if not run.passes:
+            self.curves.show_picture(None, "These readings were typed by hand: there is no curve.")
+            self.table.show_figures(found, 0)
+            return
+        number = min(session.view.run_pass, len(run.passes) - 1)
         log = session.runs.log(run.passes[number])
         if found is None or log is None:
             self.curves.show_picture(None, session.runs.problem(run, device) or "Reading the log…")
@@ -231,6 +235,8 @@ class BaselineWorkspace(QWidget):
             return None
         pairs = []
         for run in (before, after):
+            if not run.passes:
+                return None
             found, log = session.runs.figures(run, session.project.device), session.runs.log(run.passes[0])
             if found is None or log is None:
                 return None
@@ -267,7 +273,7 @@ class BaselineWorkspace(QWidget):
     def map_columns(self) -> None:
         """Say anew what the columns of the run are."""
         run = self.session.run
-        log = self.session.runs.log(run.passes[0]) if run is not None else None
+        log = self.session.runs.log(run.passes[0]) if run is not None and run.passes else None
         if run is not None and log is not None:
             self.importing.show_run(run.id, run.label, log, run.channels)
             self.show_importing(True)
