@@ -168,3 +168,9 @@ def project(card: Card | None = None) -> Project:
 
 FOUR = (Part(8, 34, 1.2, 1.0), Part(60, 34, 1.2, 1.0), Part(34, 8, 1.2, 1.0), Part(34, 60, 1.2, 1.0))
 """Four packages, one on each side of the die, under 1.0 mm of medium pad in a gap of about 0.84 mm."""
+
+
+def without_runs(project: Project) -> Project:
+    """A demo without its logs."""
+    bare: dict[str, object] = {"runs": (), "mappings": (), "calibrations": (), "calibration": None}
+    return Project.parse(project.model_dump(mode="json") | bare)

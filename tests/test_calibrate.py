@@ -26,13 +26,14 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import assumptions
+from devices import without_runs
 
 BUILD, POINT = "lid_off", "listen"
 
 
 @pytest.fixture(scope="module")
 def project() -> Project:
-    return open_anything("demo:beamformer").project
+    return without_runs(open_anything("demo:beamformer").project)
 
 
 def hidden(project: Project, seed: int) -> dict[tuple[str, ...], float]:

@@ -100,7 +100,7 @@ def test_schema_is_json_schema(capsys: pytest.CaptureFixture[str]) -> None:
     [
         (("predict", "nowhere.ashb"), "Cannot open 'nowhere.ashb'"),
         (("predict", "demo:moon"), "There is no demo 'moon'"),
-        (("predict", DEMO, "--build", "x"), "There is no build 'x'; there are: as_found, plan_a."),
+        (("predict", DEMO, "--build", "x"), "There is no build 'x'; there are: as_found, plan_a, stock."),
         (("predict", DEMO, "--point", "x"), "There is no operating point 'x'"),
         (("set", DEMO, "device.bodies.die.height_mm", "-o", "x.json"), "not of the form PATH=VALUE"),
         (("set", DEMO, "device.bodies.dye.height_mm=1", "-o", "x.json"), "there is no 'dye'"),

@@ -21,6 +21,7 @@ from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from devices import without_runs
 
 BUILD, POINT = "lid_off", "listen"
 PLANTED = [("worn-bare_die", n) for n in range(4)] + [
@@ -35,7 +36,7 @@ class Bench:
 
     def __init__(self, folder: Path) -> None:
         self.engine, self.store = Engine(), BlobStore(folder)
-        self.project = open_anything("demo:beamformer").project
+        self.project = without_runs(open_anything("demo:beamformer").project)
         self.listed = {one.id: one for one in hypotheses(self.project, BUILD, POINT)}
         self.trial = self._trial()
 

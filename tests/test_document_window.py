@@ -246,7 +246,7 @@ def test_dropped_files_do_the_expected_thing(qtbot: QtBot, opened: Opener, bench
     assert window.session.document.path == paths[0]
     assert [w.session.document.path for w in bench.windows] == paths
     drop(words)
-    assert "neither a project nor a picture" in window.notice.words.text()
+    qtbot.waitUntil(lambda: "“notes.txt” is not a table" in window.notice.words.text(), timeout=60_000)
     drop(picture)
     assert window.session.project.tracings[0].side == "front"
     assert window.workspace.plan.placing is not None, "its two known points are asked for at once"

@@ -191,7 +191,7 @@ def test_a_really_full_disk(tmp_path: Path) -> None:
     """On a tiny file system where one may be mounted; a limit on file size, which every system has, stands in elsewhere."""
     small = tmp_path / "small"
     small.mkdir()
-    mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=64k", "tmpfs", str(small)], capture_output=True, check=False)
+    mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=384k", "tmpfs", str(small)], capture_output=True, check=False)
     code = (
         "import os, sys, resource, signal; from pathlib import Path\n"
         "from ashen_bridge.files.archive import save_project, open_project\n"
@@ -203,7 +203,7 @@ def test_a_really_full_disk(tmp_path: Path) -> None:
         "    signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
         "    resource.setrlimit(resource.RLIMIT_FSIZE, (4096, 4096))\n"
         "try:\n"
-        "    save_project(path, opened.project, {'prediction/maps.npz': os.urandom(190000)})\n"
+        "    save_project(path, opened.project, {'prediction/maps.npz': os.urandom(590000)})\n"
         "except FileError as error:\n"
         "    print(error)\n"
         "assert open_project(path).project == opened.project\n"

@@ -27,11 +27,12 @@ from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run
 from ashen_bridge.predict.engine import Engine
+from devices import without_runs
 
 
 @pytest.fixture(scope="module")
 def project() -> Project:
-    return open_anything("demo:correlator").project
+    return without_runs(open_anything("demo:correlator").project)
 
 
 def made(hot: float, mean: float, seed: int, *, power: float = 230.0, tau: float = 90.0, seconds: int = 900) -> Log:
@@ -227,7 +228,7 @@ def test_import_and_compare_by_the_command_line(
 ) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     file = tmp_path / "card.ashb"
-    save_project(file, open_anything("demo:correlator").project)
+    save_project(file, without_runs(open_anything("demo:correlator").project))
     for run, hot, seeds in (("a", 95.0, (1, 2, 3)), ("b", 88.0, (4, 5, 6))):
         logs = []
         for seed in seeds:
@@ -269,7 +270,7 @@ def test_refusals_are_one_sentence(
 ) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     places = {"FILE": tmp_path / "p.ashb", "LOG": tmp_path / "l.csv", "EMPTY": tmp_path / "e.csv"}
-    save_project(places["FILE"], open_anything("demo:correlator").project)
+    save_project(places["FILE"], without_runs(open_anything("demo:correlator").project))
     before = places["FILE"].read_bytes()
     places["LOG"].write_text(as_csv(made(95, 85, 1)))
     places["EMPTY"].write_text("")

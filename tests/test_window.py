@@ -189,7 +189,7 @@ def test_builds_are_copied_renamed_and_deleted(qtbot: QtBot, opened: Opener, mon
     assert header.builds.currentText() == "Plan C"
     window.asker.choose = lambda *_: "Delete"  # type: ignore[method-assign]
     header.delete_build()
-    assert [build.label for build in window.session.project.builds] == ["As found", "Plan A"]
+    assert [build.label for build in window.session.project.builds] == ["As found", "Plan A", "Stock"]
     settled(qtbot, window)
     window.session.document.undo_stack.undo()
     assert "Plan C" in [build.label for build in window.session.project.builds]

@@ -85,7 +85,7 @@ def transfer(engine: Engine, project: Project, run: RunFigures, there: Circumsta
         for one in (project, other)
     )
     air = other.point(point).ambient_c.value
-    limits = {limit.sensor: limit.max_c.value for limit in project.device.limits if limit.sensor}
+    limits = project.device.limits_c()
     labels = {sensor.id: sensor.label for sensor in project.device.sensors}
     rows = []
     for n, (_, sensor) in enumerate(readings.what):

@@ -29,7 +29,8 @@ def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdic
     aside = [one for one in proof.sensors if one.state == "missed" and one not in judged]
     missed = [one for one in judged if one.state == "missed"]
     unsure = [one for one in judged if one.state == "open"]
-    what = "goal" if any(one.goal_c is not None for one in judged) else "limit"
+    with_goal = sum(one.goal_c is not None for one in judged)
+    what = "limit" if not with_goal else "goal" if with_goal == len(judged) else "aim"
     if not judged:
         headline, state = "Nothing to hold it against: no sensor has a goal or a limit.", "none"
     elif missed:
@@ -47,7 +48,7 @@ def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdic
     lines += [f"{one.name}, which was not said to matter, is {-_spare(one):.1f} K over {_aim(one)}." for one in aside]
     lines += _worse(proof)
     lines += _circumstances(project, after)
-    return ProofVerdict(state, headline, tuple(lines), tuple(_next(proof, project, missed)))  # type: ignore[arg-type]
+    return ProofVerdict(state, headline, tuple(lines), tuple(_next(proof, project, missed, unsure)))  # type: ignore[arg-type]
 
 
 def _spare(one: ProvedSensor) -> float:
@@ -88,7 +89,7 @@ def _circumstances(project: Project, after: RunFigures) -> list[str]:
     return said
 
 
-def _next(proof: Proof, project: Project, missed: list[ProvedSensor]) -> list[str]:
+def _next(proof: Proof, project: Project, missed: list[ProvedSensor], unsure: list[ProvedSensor]) -> list[str]:
     surprises = proof.surprises()
     said = []
     for one in surprises[:3]:
@@ -104,7 +105,10 @@ def _next(proof: Proof, project: Project, missed: list[ProvedSensor]) -> list[st
         said.append(f"{names}: hot as predicted, so opening again for the same build gains nothing. Change plan, fan or power.")
     if surprises and project.aims.opening == "never":
         said.append("It is not to be opened: keep this in the record and test again later.")
-    elif surprises and not missed:
+    elif unsure and not said:
+        names = ", ".join(one.name for one in unsure[:3])
+        said.append(f"Leave it closed. If {names} must be certain, log more passes and check what that sensor reads.")
+    elif surprises and not missed and not unsure:
         said.append("All that was wanted holds, so this can wait for the next service.")
     elif not said:
         said.append("Leave it closed: it does what was predicted, and what was wanted.")

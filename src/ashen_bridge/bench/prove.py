@@ -69,7 +69,7 @@ def _proof(
     fitted: Floats,
 ) -> Proof:
     labels = {sensor.id: sensor for sensor in project.device.sensors}
-    limits = {limit.sensor: limit.max_c.value for limit in project.device.limits if limit.sensor}
+    limits = project.device.limits_c()
     goals = {goal.sensor: goal.at_most_c.value for goal in project.goals if goal.point in (None, after.run.point)}
     was = {sensor: n for n, (run, sensor) in enumerate(both.what) if run is before}
     errors = np.sqrt(np.diag(both.covariance))

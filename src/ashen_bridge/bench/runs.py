@@ -83,7 +83,7 @@ def _rest(time: Floats, values: Floats) -> tuple[float, float] | None:
 
 def _throttled(run: Run, log: Log, series: dict[str, Floats], device: Device) -> Throttling | None:
     drivers = {one.column: series[one.column] for one in run.channels if one.role in ("power", "clock") and one.column in series}
-    limits = {limit.sensor: limit.max_c.value for limit in device.limits if limit.sensor}
+    limits = device.limits_c()
     for one in run.channels:
         if one.sensor in limits and one.column in series:
             found = throttling(log.time_s, series[one.column], limits[one.sensor], drivers)

@@ -21,7 +21,7 @@ def weighing(engine: Engine, project: Project, run: RunFigures) -> Iterator[tupl
     """Yield (progress, None), and (1, verdict) at the end, for the sensor that has least to spare of those that matter."""
     readings = readings_of(project, [run])
     values = {sensor: float(readings.values[n]) for n, (_, sensor) in enumerate(readings.what) if sensor is not None}
-    aims = {limit.sensor: limit.max_c.value for limit in project.device.limits if limit.sensor in values}
+    aims = {sensor: limit for sensor, limit in project.device.limits_c().items() if sensor in values}
     aims |= {goal.sensor: goal.at_most_c.value for goal in project.goals if goal.sensor in values}
     matter = [one for one in values if not project.aims.sensors or one in project.aims.sensors] or list(values)
     worst = max(matter, key=lambda one: values[one] - aims[one] if one in aims else values[one] - 1e6)

@@ -11,7 +11,7 @@ from typing import Any, Literal
 import click
 
 from ashen_bridge import __version__
-from ashen_bridge.cli import live, runs
+from ashen_bridge.cli import advice, live, runs
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
@@ -223,7 +223,10 @@ def uninstall() -> None:
         click.echo("Nothing was installed for this user.")
 
 
-for command in (runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, live.simulate):
+for command in (
+    *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, live.simulate),
+    *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
+):
     cli.add_command(command)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict, deque
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -49,6 +49,7 @@ class RunsDesk(QObject):
         self._now: _Job | None = None
         self._value: Any = None
         self._figures: OrderedDict[str, RunFigures] = OrderedDict()
+        self._latest: dict[str, RunFigures] = {}
         self._problems: dict[str, str] = {}
         self._logs: OrderedDict[str, Log] = OrderedDict()
         self._comparisons: OrderedDict[tuple[str, str, bool], Comparison] = OrderedDict()
@@ -75,6 +76,14 @@ class RunsDesk(QObject):
         # Its name or notes may have changed since; columns may have been put in for readings by hand.
         return RunFigures(run.model_copy(update={"channels": found.run.channels}), found.passes) if found is not None else None
 
+    def latest(self, run: Run) -> RunFigures | None:
+        """Return the figures a run had last, to be drawn while new ones are worked out; the window set by hand is the new one."""
+        found = self._latest.get(run.id)
+        if found is None or len(found.passes) != max(len(run.passes), 1):
+            return None
+        passes = tuple(replace(one, window_s=run.settled_s or one.window_s) for one in found.passes)
+        return RunFigures(run.model_copy(update={"channels": found.run.channels}), passes)
+
     def problem(self, run: Run, device: Device) -> str:
         """Return why a run cannot be read, in words; empty if it can."""
         return self._problems.get(run_key(run, device), "")
@@ -88,7 +97,7 @@ class RunsDesk(QObject):
             if value is None:
                 self._problems[key] = problem
                 return
-            self._figures[key] = value.figures
+            self._figures[key] = self._latest[value.figures.run.id] = value.figures
             for digest, log in value.logs:
                 self._logs[digest] = log
             for kept in (self._figures, self._logs):
@@ -170,5 +179,5 @@ class RunsDesk(QObject):
 
 def run_key(run: Run, device: Device) -> str:
     """Return what a run's figures depend on."""
-    limits = ",".join(f"{limit.sensor}={limit.max_c.value}" for limit in device.limits if limit.sensor)
+    limits = ",".join(f"{sensor}={limit}" for sensor, limit in device.limits_c().items())
     return f"{run.model_dump_json(include=_COUNTS)}{limits}"

@@ -67,3 +67,16 @@ class Device(Frozen):
     fasteners: tuple[Fastener, ...] = ()
     sensors: tuple[Sensor, ...] = ()
     limits: tuple[Limit, ...] = ()
+
+    def limits_c(self) -> dict[str, float]:
+        """Return the tightest limit [°C] of every sensor that has one: its own, or its body's junction limit."""
+        found: dict[str, float] = {}
+        for sensor in self.sensors:
+            values = [
+                limit.max_c.value
+                for limit in self.limits
+                if limit.sensor == sensor.id or (limit.body == sensor.body and limit.place == "junction")
+            ]
+            if values:
+                found[sensor.id] = min(values)
+        return found

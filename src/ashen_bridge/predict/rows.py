@@ -130,6 +130,7 @@ def _component_rows(half: AtRest, field_: HeatField, extremes: dict[str, tuple[f
 def sensor_rows(half: AtRest, frame: Frame, field_: HeatField) -> tuple[SensorRow, ...]:
     """Return what every sensor of a present body shows. Raises `AssemblyError` for one that lies beside its body."""
     device, rows = half.resolved.device, []
+    limits = device.limits_c()
     for sensor in device.sensors:
         if sensor.body not in half.scene.bodies:
             continue
@@ -137,12 +138,7 @@ def sensor_rows(half: AtRest, frame: Frame, field_: HeatField) -> tuple[SensorRo
             value = read_sensor(field_, sensor, frame.slabs.active)
         except ValueError as error:
             raise AssemblyError(f"{str(error)[0].upper()}{str(error)[1:]}.", (sensor.id,)) from error
-        limits = [
-            limit.max_c.value
-            for limit in device.limits
-            if limit.sensor == sensor.id or (limit.body == sensor.body and limit.place == "junction")
-        ]
-        limit = min(limits) if limits else None
+        limit = limits.get(sensor.id)
         rows.append(
             SensorRow(
                 id=sensor.id,

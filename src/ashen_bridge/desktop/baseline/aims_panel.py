@@ -84,7 +84,7 @@ class AimsPanel(QFrame):
         if list(self._rows) != [one.id for one in sensors]:
             self._build_rows()
         goals = {goal.sensor: goal.at_most_c.value for goal in project.goals}
-        limits = {limit.sensor: limit.max_c.value for limit in project.device.limits if limit.sensor}
+        limits = project.device.limits_c()
         for one in sensors:
             box, number, limit = self._rows[one.id]
             box.setText(one.label)

@@ -53,7 +53,7 @@ def run_picture(found: RunFigures, number: int, log: Log, device: Device, chosen
             shade = coloured.index(one.column) if one.column in coloured else None
             upper.append(Trace(label_of(one, device), "°C", log.time_s, values, shade))
     wanted = {one.sensor for one in found.run.channels if one.column in coloured and one.sensor}
-    limits = tuple(limit.max_c.value for limit in device.limits if limit.sensor in wanted)
+    limits = tuple(limit for sensor, limit in device.limits_c().items() if sensor in wanted)
     return TracePicture(
         tuple(upper),
         _below(found, log, chosen),

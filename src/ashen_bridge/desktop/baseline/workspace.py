@@ -210,7 +210,7 @@ class BaselineWorkspace(QWidget):
             self.curves.show_picture(None, words)
             self.table.show_figures(None, 0)
             return
-        found = session.runs.figures(run, device)
+        found = session.runs.figures(run, device) or session.runs.latest(run)
         self._show_passes(len(run.passes))
         if not run.passes:
             self.curves.show_picture(None, "These readings were typed by hand: there is no curve.")

@@ -1,0 +1,95 @@
+"""The proof of a repair on the demos: the fault that was left is found, and nothing where there is none."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+import pytest
+
+from ashen_bridge.bench.judgement import Proof, ProvedSensor
+from ashen_bridge.bench.logbook import figures_of
+from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.bench.proof_words import verdict_of
+from ashen_bridge.bench.prove import proving
+from ashen_bridge.cli.main import main
+from ashen_bridge.files.demos import open_anything
+from ashen_bridge.model.project import Project
+from ashen_bridge.predict.engine import Engine
+
+
+@pytest.fixture(scope="module")
+def proved() -> tuple[Project, RunFigures, Proof]:
+    project = open_anything("demo:correlator").project
+    before, after = figures_of(project, "stock"), figures_of(project, "repaired")
+    steps = list(proving(Engine(), project, before, after))
+    progress = [share for share, _ in steps]
+    assert progress == sorted(progress)
+    found = steps[-1][1]
+    assert found is not None
+    return project, after, found
+
+
+def test_calibration_on_the_baseline_sharpens_the_prediction(proved: tuple[Project, RunFigures, Proof]) -> None:
+    for one in proved[2].sensors:
+        assert one.calibrated[1] < 0.4 * one.predicted[1], one.name
+
+
+def test_measured_values_lie_where_the_calibrated_model_says_but_for_the_planted_fault(
+    proved: tuple[Project, RunFigures, Proof],
+) -> None:
+    for one in proved[2].sensors:
+        if one.sensor == "s_mem_b2":
+            assert one.surprise > 3
+            assert one.measured[0] - one.calibrated[0] == pytest.approx(3.7, abs=1.0)
+        else:
+            assert abs(one.surprise) < 1.5, one.name
+            assert abs(one.measured[0] - one.calibrated[0]) < 1.0
+    assert [one.sensor for one in proved[2].surprises()] == ["s_mem_b2"]
+
+
+def test_the_verdict_names_the_goal_that_was_missed_and_where_to_look(proved: tuple[Project, RunFigures, Proof]) -> None:
+    project, after, found = proved
+    told = verdict_of(found, project, after)
+    assert told.state == "missed"
+    assert told.headline.startswith("Not reached: 1 of 13 aims missed")
+    assert told.lines[0].startswith("Memory B2 is 1.")
+    assert any("Pad B2 again" in one for one in told.next)
+    assert not any("Leave it closed" in one for one in told.next)
+
+
+def changed(found: Proof, **values: ProvedSensor) -> Proof:
+    return replace(found, sensors=tuple(values.get(one.sensor, one) for one in found.sensors))
+
+
+def test_verdicts_of_other_outcomes(proved: tuple[Project, RunFigures, Proof]) -> None:
+    project, after, found = proved
+    b2 = next(one for one in found.sensors if one.sensor == "s_mem_b2")
+    die = next(one for one in found.sensors if one.sensor == "die_hot")
+    cool = replace(b2, measured=(80.0, 0.4), calibrated=(80.0, 0.5))
+    fine = changed(found, s_mem_b2=cool, die_hot=replace(die, measured=(90.0, 1.0)))
+    told = verdict_of(fine, project, after)
+    assert told.state == "met"
+    assert told.headline.startswith("Reached: all 13 aims hold")
+    assert any("Leave it closed" in one for one in told.next)
+    unsure = changed(fine, die_hot=replace(die, measured=(95.5, 1.0)))
+    told = verdict_of(unsure, project, after)
+    assert told.state == "open"
+    assert any("log more passes" in one for one in told.next)
+    hot = changed(fine, die_hot=replace(die, measured=(99.0, 1.0), calibrated=(99.0, 1.0)))
+    told = verdict_of(hot, project, after)
+    assert told.state == "missed"
+    assert any("gains nothing" in one for one in told.next), "hot as predicted: another plan, not another opening"
+    apart = Project.parse(project.model_dump(mode="json") | {"aims": {"sensors": ["s_mem_l1"], "opening": "never"}})
+    told = verdict_of(found, apart, after)
+    assert told.state == "met", "only what was said to matter decides"
+    assert any("was not said to matter" in one for one in told.lines)
+    assert any("not to be opened" in one for one in told.next)
+
+
+def test_prove_by_the_command_line_on_a_sound_repair(capsys: pytest.CaptureFixture[str]) -> None:
+    main(["prove", "demo:beamformer", "stock", "repaired", "--json"])
+    told = json.loads(capsys.readouterr().out)
+    assert all(abs(one["surprise"]) < 2.5 for one in told["sensors"]), "nothing astonishes where nothing was left wrong"
+    assert told["verdict"]["state"] == "open"
+    assert told["verdict"]["next"][0].startswith("Leave it closed")

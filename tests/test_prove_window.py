@@ -1,0 +1,239 @@
+"""Diagnosis, fit and proof in the window, and recording from live sources, driven as a user would."""
+
+from __future__ import annotations
+
+import os
+import socket
+import threading
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton
+from pytestqt.qtbot import QtBot
+
+from ashen_bridge.desktop.live.source import LiveSource, SourceError
+from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.files.demos import open_anything
+from test_baseline_window import at_rest, baseline
+from windows import WAIT, Opener, press, settled, verdicts
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def window(qtbot: QtBot, opened: Opener) -> MainWindow:
+    """The beamformer's window, at Baseline."""
+    made = opened("demo:beamformer")
+    baseline(qtbot, made, "stock")
+    return made
+
+
+def done(qtbot: QtBot, window: MainWindow) -> None:
+    """Wait for the task that was started."""
+    qtbot.waitUntil(lambda: window.session.tasks.running is None, timeout=WAIT)
+
+
+def test_faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWindow) -> None:
+    page = window.pages.baseline
+    assert page is not None
+    window.session.look(run="repaired", run_page="diagnose")
+    at_rest(qtbot, window)
+    panel = page.diagnosis
+    qtbot.mouseClick(panel.go, LEFT)
+    assert window.session.tasks.running is not None
+    assert not panel.go.isEnabled(), "one weighing at a time"
+    done(qtbot, window)
+    found = panel.found()
+    assert found is not None
+    assert found.named is None, "nothing was left wrong in this repair"
+    assert "no fault is needed" in panel.words.text()
+    window.session.look(run="stock")
+    assert panel.found() is None, "another run has not been weighed"
+    panel._go("builds.as_found.joints.lid_paste")
+    assert window.session.view.workspace == "stack"
+    assert window.session.view.selected == "lid_paste"
+    assert window.session.view.build == "as_found"
+
+
+def test_a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow) -> None:
+    page = window.pages.baseline
+    assert page is not None
+    window.session.look(run="repaired", run_page="fit", build="new_paste")
+    settled(qtbot, window)
+    at_rest(qtbot, window)
+    before = verdicts(window)
+    qtbot.mouseClick(page.fit.go, LEFT)
+    done(qtbot, window)
+    assert page.fit.found is not None
+    assert "Misfit" in page.fit.words.text()
+    assert not window.session.document.modified, "nothing is kept until it is said"
+    qtbot.mouseClick(page.fit.keep, LEFT)
+    assert window.session.project.calibration == "fit_1"
+    settled(qtbot, window)
+    assert verdicts(window) != before, "predictions are about this very device now"
+    page.fit.used.setCurrentIndex(0)
+    page.fit.used.activated.emit(0)
+    assert window.session.project.calibration is None
+    assert len(window.session.project.calibrations) == 1
+    settled(qtbot, window)
+    assert verdicts(window) == before
+    press(qtbot, window, Qt.Key.Key_Z, 2, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.project.calibrations == ()
+
+
+def test_a_repair_is_proved(qtbot: QtBot, window: MainWindow) -> None:
+    press(qtbot, window, Qt.Key.Key_F7)
+    page = window.pages.prove
+    assert page is not None
+    assert page.before.currentText() == "Three years old"
+    assert page.after.currentText() == "New paste", "the last run stands for what was built"
+    qtbot.waitUntil(page.go.isEnabled, timeout=WAIT)
+    qtbot.mouseClick(page.go, LEFT)
+    qtbot.waitUntil(lambda: page.picture.proof is not None, timeout=WAIT)
+    assert "Too close to tell for 1 of 6 limits" in page.headline.text()
+    assert "Leave it closed" in page.words.text()
+    rows = page.picture.rows()
+    assert rows[0].sensor == "die_hot", "the least to spare stands first"
+    page.picture.setFocus()
+    press(qtbot, page.picture, Qt.Key.Key_Down)
+    assert window.session.view.selected
+    page.after.setCurrentIndex(page.after.findText("With a pad on the lid"))
+    page.after.activated.emit(page.after.currentIndex())
+    assert page.picture.proof is None, "another pair has not been worked out"
+
+
+def test_advice_beside_the_run(qtbot: QtBot, window: MainWindow) -> None:
+    page = window.pages.baseline
+    assert page is not None
+    page.run.elsewhere.go.click()
+    done(qtbot, window)
+    assert "it will throttle" in page.run.elsewhere.said.text()
+    window.session.look(run_page="diagnose")
+    page.diagnosis.worth.go.click()
+    done(qtbot, window)
+    assert "Worth opening" in page.diagnosis.worth.said.text()
+    window.session.look(run="repaired", run_page="compare", against="stock")
+    qtbot.waitUntil(lambda: page.compare.comparison() is not None, timeout=WAIT)
+    page.compare.shares.go.click()
+    done(qtbot, window)
+    assert "K measured" in page.compare.shares.said.text()
+
+
+def test_an_empty_project_says_what_to_do(qtbot: QtBot, bench: Workbench, opened: Opener) -> None:
+    window = opened("demo:beamformer")
+    window.asker.choose = lambda *_: "Do not save"  # type: ignore[method-assign]
+    window.new_empty()
+    empty = bench.windows[-1]
+    press(qtbot, empty, Qt.Key.Key_F5)
+    assert empty.pages.baseline is not None
+    assert empty.pages.baseline.run.title.text() == "No run yet"
+    for button in empty.pages.baseline._pages.buttons():
+        button.click()
+    press(qtbot, empty, Qt.Key.Key_F7)
+    assert empty.pages.prove is not None
+    assert empty.pages.prove.headline.text() == "Nothing to prove yet"
+    assert all(not one.isEnabled() for one in empty.pages.prove.findChildren(QPushButton) if one.text() == "Work it out")
+
+
+# ---- recording
+
+
+def test_a_simulated_device_is_recorded_and_kept_as_one_step(qtbot: QtBot, window: MainWindow) -> None:
+    before = window.session.project
+    press(qtbot, window, Qt.Key.Key_R, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert window.pages.baseline is not None
+    page = window.pages.baseline.recording
+    page.speed.setCurrentIndex(page.speed.count() - 1)
+    qtbot.mouseClick(page.start, LEFT)
+    assert page.state == "running"
+    qtbot.waitUntil(lambda: page.ahead is not None and page.ahead.enough, timeout=WAIT)
+    page._say()
+    assert "can be stopped" in page.words.text()
+    assert window.session.project is before, "nothing is in the project while it runs"
+    qtbot.mouseClick(page.stop, LEFT)
+    mapping = window.pages.baseline.importing
+    assert window.pages.baseline.is_importing
+    assert mapping.build.currentData() == window.session.view.build
+    qtbot.mouseClick(mapping.keep, LEFT)
+    qtbot.waitUntil(lambda: len(window.session.project.runs) == 4, timeout=WAIT)
+    at_rest(qtbot, window)
+    press(qtbot, window, Qt.Key.Key_Z, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert len(window.session.project.runs) == 3
+    assert not window.session.document.undo_stack.canUndo(), "the whole recording was one step"
+
+
+def test_discarding_is_asked_about(qtbot: QtBot, window: MainWindow) -> None:
+    assert window.pages.baseline is not None
+    page = window.pages.baseline.recording
+    window.runs.record()
+    page.speed.setCurrentIndex(page.speed.count() - 1)
+    page.begin()
+    qtbot.waitUntil(lambda: page.reader.count > 100, timeout=WAIT)
+    window.asker.choose = lambda *_: "Go on"  # type: ignore[method-assign]
+    qtbot.mouseClick(page.discard, LEFT)
+    assert page.state != "choose"
+    window.asker.choose = lambda *_: "Discard"  # type: ignore[method-assign]
+    qtbot.mouseClick(page.discard, LEFT)
+    assert page.state == "choose"
+    assert page.reader.count == 0
+    assert page.source._process is None
+
+
+def test_another_program_is_heard_over_a_socket_and_a_pipe(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    assert window.pages.baseline is not None
+    page = window.pages.baseline.recording
+    window.runs.record()
+    page.other.setChecked(True)
+    lines = "time [s];CPU hot spot [°C];Power [W]\n" + "".join(f"{n};{50 + n / 10:.1f};90\n" for n in range(40))
+    server = socket.create_server(("localhost", 0))
+
+    def serve() -> None:
+        connection, _ = server.accept()
+        connection.sendall(lines.encode())
+        connection.close()
+
+    thread = threading.Thread(target=serve)
+    thread.start()
+    page.address.setText(f"localhost:{server.getsockname()[1]}")
+    page.begin()
+    qtbot.waitUntil(lambda: page.state == "over", timeout=WAIT)
+    thread.join()
+    server.close()
+    assert page.reader.count == 40
+    assert {one.column: one.role for one in page.channels} == {"CPU hot spot": "temperature", "Power": "power"}
+    page.throw_away()
+    pipe = tmp_path / "readings"
+    os.mkfifo(pipe)
+    page.address.setText(str(pipe))
+    page.begin()
+    with pipe.open("w", encoding="utf-8") as out:
+        out.write("this is no header\n")
+    qtbot.waitUntil(lambda: "names no columns" in page.problem.text(), timeout=WAIT)
+    assert page.state == "choose"
+
+
+@pytest.mark.parametrize(
+    ("address", "words"),
+    [
+        ("example.org:80", "is not this machine"),
+        ("localhost:1", "Nothing can be heard"),
+        ("/nowhere/at/all", "Nothing can be heard"),
+        ("", "Nothing can be heard"),
+        (str(Path(__file__)), "neither a socket nor a pipe"),
+    ],
+)
+def test_sources_that_cannot_be_heard_are_said(qtbot: QtBot, address: str, words: str) -> None:
+    with pytest.raises(SourceError, match=words):
+        LiveSource().connect_to(address)
+
+
+def test_a_device_that_cannot_run_says_why(qtbot: QtBot) -> None:
+    source = LiveSource()
+    project = open_anything("demo:beamformer").project
+    said: list[str] = []
+    source.ended.connect(said.append)
+    source.simulate(project, "no_such_build", "listen", speed=1000, minutes=1)
+    qtbot.waitUntil(lambda: bool(said), timeout=WAIT)
+    assert "There is no build 'no_such_build'" in said[0]
