@@ -36,6 +36,7 @@ from ashen_bridge.thermal.solver import Preconditioner, solve_linear
 from ashen_bridge.thermal.steady import linear_system
 from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.sampling import Sampler
+from bench_logs import logs, runs
 
 CHANGES = (1.25, 1.0, 1.5, 0.75, 1.25, 1.0, 1.1, 0.9, 1.0, 1.25, 1.0)
 
@@ -213,6 +214,8 @@ def main() -> None:
     fields()
     mechanics(project)
     samples(project)
+    logs(say, seconds)
+    runs(say, seconds)
     window()
 
 

@@ -20,9 +20,7 @@ from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 from ashen_bridge.desktop.__main__ import make_application
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
-from ashen_bridge.desktop.points_dialog import PointsDialog
 from ashen_bridge.desktop.preferences import Preferences
-from ashen_bridge.desktop.widgets.palette import Palette
 from ashen_bridge.desktop.window import MainWindow
 from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.editing.edits import set_values
@@ -31,6 +29,7 @@ from ashen_bridge.geometry.section import Cut
 from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.model.bodies import Side
 
+LOGS = Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs"
 TARGET = Path(__file__).parents[1] / "docs/screenshots"
 DEMO = "demo:correlator"
 
@@ -52,6 +51,7 @@ def settle(window: MainWindow, seconds: float = 60.0) -> None:
         time.sleep(0.02)
         session = window.session
         done = session.state == "current" and len(session.strip) >= len(session.thicknesses) and session.tasks.running is None
+        done = done and not session.runs.busy
         quiet = quiet + 1 if done or session.state == "refused" else 0
 
 
@@ -101,14 +101,10 @@ def stack(bench: Workbench, camera: Camera) -> None:
     camera.window(window, "finding-thick-pads")
     session.look(overlay="pressure")
     camera.window(window, "overlay-pressure")
-    session.look(overlay="bond line", selected="die", cut=Cut("y", 0.109))
-    camera.window(window, "overlay-bond-line")
     session.apply(set_values("Board without a brace", {"device.bodies.board.bends": True}))
     session.look(overlay="bow", cut=Cut("x", 0.0555))
     camera.window(window, "overlay-bow")
     session.document.undo_stack.undo()
-    session.look(overlay="flux", selected="die", cut=Cut("x", 0.052))
-    camera.window(window, "overlay-flux")
     bench.set_look("dark")
     session.look(build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
     camera.window(window, "stack-dark")
@@ -152,26 +148,46 @@ def editing(bench: Workbench, camera: Camera) -> None:
     window.toggle_editing()
     session.choose("device.bodies.mem_r2")
     camera.window(window, "editing-light")
-    window.show_palette()
-    palette = window.findChildren(Palette)[-1]
-    palette.line.setText("mir")
-    camera.over(window, palette, "palette")
-    palette.close()
-    for dialog, name in (
-        (MaterialsDialog(session, window.theme, window.asker, window), "materials"),
-        (PointsDialog(session, window.asker, window), "operating-points"),
-    ):
-        if isinstance(dialog, MaterialsDialog):
-            dialog.choose("pad_medium")
-        dialog.show()
-        camera.over(window, dialog, name)
-        dialog.close()
+    dialog = MaterialsDialog(session, window.theme, window.asker, window)
+    dialog.choose("pad_medium")
+    dialog.show()
+    camera.over(window, dialog, "materials")
+    dialog.close()
     bench.set_look("dark")
-    session.choose("device.bodies.cooler.landings.memory_left")
-    camera.window(window, "editing-dark")
     session.look(side=Side.REAR)
     session.choose("device.bodies.mem_b1", "device.bodies.mem_b2")
     camera.window(window, "editing-rear-dark")
+    finish(bench, window)
+
+
+def runs(bench: Workbench, camera: Camera) -> None:
+    """Logs brought in, a run, two compared, faults weighed, the repair proved."""
+    window = opened(bench)
+    session = window.session
+    session.look(workspace="baseline", run="pads")
+    camera.window(window, "baseline-run")
+    window.runs.read(str(LOGS / "correlator-repaired-3.csv"))
+    page = window.pages.baseline
+    assert page is not None
+    while not page.is_importing:
+        pump(0.05)
+    camera.window(window, "baseline-import")
+    window.runs.leave()
+    session.look(run="repaired", run_page="diagnose")
+    settle(window)
+    page.diagnosis.ask()
+    pump(0.3)
+    camera.window(window, "baseline-diagnosis")
+    session.look(workspace="prove", run="repaired", against="stock")
+    settle(window)
+    assert window.pages.prove is not None
+    window.pages.prove.ask()
+    pump(0.3)
+    camera.window(window, "prove-repair")
+    bench.set_look("dark")
+    session.look(workspace="baseline", run="pads", run_page="compare", against="stock")
+    settle(window)
+    camera.window(window, "baseline-compare")
     finish(bench, window)
 
 
@@ -224,7 +240,7 @@ def main() -> None:
     application = make_application(sys.argv[:1])
     bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
     bench.set_look("light")
-    for part in (stack, others, editing, guided):
+    for part in (stack, others, editing, guided, runs):
         part(bench, camera)
     application.processEvents()
 

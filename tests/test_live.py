@@ -20,9 +20,10 @@ from ashen_bridge.bench.ahead import look_ahead
 from ashen_bridge.bench.live import END, LineReader, header_line, reading_line
 from ashen_bridge.bench.log import Column, Log, LogError
 from ashen_bridge.bench.reading import parse_log
-from ashen_bridge.bench.simulated import another_device
+from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simulated_device
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.records import RunChannel
+from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import assumptions
 
 TEXT = "\n".join(
@@ -168,3 +169,21 @@ def test_a_simulated_device_keeps_time_and_stops_with_its_listener() -> None:
     assert process.stderr is not None
     assert process.stderr.read() == b""
     process.stderr.close()
+
+
+def test_fans_that_follow_a_rule_speed_up_and_hold_the_temperature() -> None:
+    project = open_anything("demo:beamformer").project
+    engine = Engine()
+    fixed = simulated_device(engine, project, "new_paste", "listen", Habits(noise_k=0.01, remount_k=0.0)).record(1200, 1)
+    rule = FanRule(slowest=0.5, from_c=50.0, full_c=110.0)
+    ruled = simulated_device(engine, project, "new_paste", "listen", Habits(noise_k=0.01, remount_k=0.0, fan=rule)).record(
+        1200, 1
+    )
+    fan = ruled.column("Fan").values
+    assert fan[0] == pytest.approx(0.5 * 80.0, abs=1.0), "slowest while it idles"
+    assert np.all(fan <= 80.0 + 1e-9)
+    assert fan[-1] > fan[60]
+    assert np.all(fixed.column("Fan").values == 80.0)
+    end = ruled.column("Die hot spot").values[-1]
+    assert end > fixed.column("Die hot spot").values[-1] + 0.5, "slower fans, hotter die"
+    assert fan[-1] == pytest.approx(80 * (0.5 + 0.5 * rule.share(end)), abs=1.5), "they end where the rule says"

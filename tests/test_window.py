@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast
 from ashen_bridge.desktop.widgets.header import Header
+from ashen_bridge.editing.plain import edit_project
 from ashen_bridge.files.archive import Opened, open_project, save_project
 from devices import FOUR, Card, project
 from windows import WAIT, Opener, press, settled, verdicts
@@ -198,9 +199,12 @@ def test_builds_are_copied_renamed_and_deleted(qtbot: QtBot, opened: Opener, mon
     while window.session.document.undo_stack.canUndo():
         window.session.document.undo_stack.undo()
     header.delete_build()
-    header.delete_build()
+    assert "Runs were logged of “As found”" in window.notice.words.text()
+    window.session.apply(edit_project("No runs", lambda data: data.update(runs=[])))
+    for _ in range(3):
+        header.delete_build()
     assert len(window.session.project.builds) == 1, "the last build stays"
-    assert not window.notice.isHidden()
+    assert "only build" in window.notice.words.text()
 
 
 def test_a_bad_file_leaves_the_open_project_untouched(

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ashen_bridge.assess.circumstances import fanned_plates, with_fan
 from ashen_bridge.bench.log import Column, Log
 from ashen_bridge.bench.statistics import Floats
 from ashen_bridge.model import paths
@@ -28,6 +29,22 @@ _FULL_CLOCK_MHZ = 1800.0
 _STEP_DOWN = 0.01  # share of power a throttling device gives up in a second; common practice, no source
 
 
+_FAN_LAG = 0.03  # of the way in a second; common practice, no source
+
+
+@dataclass(frozen=True)
+class FanRule:
+    """Fans that follow the hottest sensor: `slowest` of the point's speed up to `from_c` [°C], all of it from `full_c` on."""
+
+    slowest: float = 0.5
+    from_c: float = 55.0
+    full_c: float = 95.0
+
+    def share(self, hottest: float) -> float:
+        """Return how far the fans are from slowest (0) to full (1) once they have followed."""
+        return min(max((hottest - self.from_c) / (self.full_c - self.from_c), 0.0), 1.0)
+
+
 @dataclass(frozen=True)
 class Habits:
     """How a device and its logger behave.
@@ -35,7 +52,7 @@ class Habits:
     `noise_k` scatter of a reading, each following the one before by `follows`; `resolution_k` its last digit. The room wanders by
     about `wander_k` and is `warmer_k` above the operating point's. Between passes everything shifts by `remount_k`. `idle_s` at
     `idle_share` of the power come before the load. `limits_c`: sensors, by id, at whose temperature power is taken back.
-    `offsets_k`: what sensors, by id, read too much.
+    `offsets_k`: what sensors, by id, read too much. `fan`: the rule of its fans, which stay at the point's speed without one.
     """
 
     noise_k: float = 0.15
@@ -49,6 +66,7 @@ class Habits:
     idle_share: float = 0.1
     limits_c: dict[str, float] = field(default_factory=dict)
     offsets_k: dict[str, float] = field(default_factory=dict)
+    fan: FanRule | None = None
 
 
 @dataclass(frozen=True)
@@ -60,6 +78,8 @@ class SimulatedDevice:
     sensors: tuple[str, ...]  # ids, in the order of the course's first columns
     room_c: float
     habits: Habits
+    fan_percent: float | None = None  # the operating point's; None without fans
+    slow: Course | None = None  # with the fans at their slowest, where they follow a rule
 
     def readings(self, seed: int) -> Iterator[tuple[float, dict[str, float]]]:
         """Yield (second, readings by column with its unit) for ever, one a second."""
@@ -74,9 +94,14 @@ class SimulatedDevice:
         fresh = (1 - habits.follows**2) ** 0.5
         shift = offsets + chance.normal(0.0, habits.remount_k)
         start = self.course.values_c[0, :count] - self.room_c  # the air inside a case is warmer than the room
-        second = 0.0
+        second, blown = 0.0, 1.0 if self.slow is None else 0.0
         while True:
             rises = start + self._rises(self.course, loads, second)
+            if self.slow is not None and habits.fan is not None:
+                # Between two speeds the response is taken as lying between; that the sink's heat lags is in the fans' lag.
+                rises += (1 - blown) * (self._rises(self.slow, loads, second) - self._rises(self.course, loads, second))
+                hottest = float(np.max(rises)) + self.room_c + habits.warmer_k + room
+                blown += _FAN_LAG * (habits.fan.share(hottest) - blown)
             if len(cuts) > 1:
                 rises += self._rises(self.course, cuts, second) - self._rises(self.steady, cuts, second)
             room += chance.normal(0.0, 0.02 * habits.wander_k) - 0.0002 * room
@@ -105,6 +130,9 @@ class SimulatedDevice:
             row = {f"{name} [°C]": round(float(value), 3) for name, value in zip(self.course.sensors, shown, strict=False)}
             clock = _FULL_CLOCK_MHZ * share ** (1 / 3) if wanted == 1.0 else 0.2 * _FULL_CLOCK_MHZ
             row |= {"Board power [W]": round(power, 2), "Clock [MHz]": round(clock), "Room [°C]": round(air, 1)}
+            if self.fan_percent is not None:
+                slowest = habits.fan.slowest if habits.fan is not None else 1.0
+                row["Fan [%]"] = round(self.fan_percent * (slowest + blown * (1 - slowest)), 1)
             yield second, row
             second += 1.0
 
@@ -154,7 +182,13 @@ def simulated_device(
     if giving:
         still = {f"points.{point}.powers_w.{body}": 0.0 for body in sorted(giving)}
         steady = engine.transient(paths.set_values(project, still), build, point, pattern)
-    return SimulatedDevice(found, steady, sensors, where.ambient_c.value, replace(own, limits_c=limits))
+    plates = fanned_plates(project)
+    speed = where.fans_percent[plates[0]].value if plates and plates[0] in where.fans_percent else 100.0 if plates else None
+    slow = None
+    if own.fan is not None and speed is not None:
+        slow = engine.transient(with_fan(project, point, speed * own.fan.slowest), build, point, pattern)
+    habits = replace(own, limits_c=limits)
+    return SimulatedDevice(found, steady, sensors, where.ambient_c.value, habits, speed, slow)
 
 
 def another_device(project: Project, build: str, point: str, seed: int) -> Project:

@@ -27,6 +27,7 @@ Send = Callable[[str], None]
 @click.option("--seed", type=int, default=1, help="Seed of its noise.")
 @click.option("--warmer", type=float, default=0.0, help="By how much the room is warmer than stated [K].")
 @click.option("--socket", "address", type=click.Path(path_type=Path), help="Wait on this Unix socket, else standard output.")
+@click.option("--fan-rule", is_flag=True, help="Let its fans follow the hottest sensor, from half their speed.")
 @click.option("--unlike", type=int, help="Draw its numbers from their ± with this seed, so that it is not quite the model.")
 def simulate(
     project_file: str,
@@ -37,18 +38,21 @@ def simulate(
     seed: int,
     warmer: float,
     address: Path | None,
+    fan_rule: bool,
     unlike: int | None,
 ) -> None:
     """Run a simulated device and send one line of readings for each of its seconds."""
     from ashen_bridge.bench.live import END, header_line, reading_line
-    from ashen_bridge.bench.simulated import Habits, another_device, simulated_device
+    from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simulated_device
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(open_anything(project_file).project)
     where = project.build(build).id, project.point(point).id
     if unlike is not None:
         project = another_device(project, *where, unlike)
-    device = simulated_device(Engine(), project, *where, Habits(warmer_k=warmer), minutes=max(minutes, 20.0))
+    device = simulated_device(
+        Engine(), project, *where, Habits(warmer_k=warmer, fan=FanRule() if fan_rule else None), minutes=max(minutes, 20.0)
+    )
     send, close = _standard_output() if address is None else _unix_socket(address)
     start = time.monotonic()
     try:

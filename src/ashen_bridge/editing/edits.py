@@ -169,11 +169,13 @@ def rename_build(build_id: str, name: str) -> Edit:
 
 
 def delete_build(build_id: str) -> Edit:
-    """Delete a build; the last one stays."""
+    """Delete a build; the last one stays, and so does one that runs were logged of."""
 
     def apply(project: Project) -> Project:
         if len(project.builds) < 2:
             raise ProjectError("This is the only build; a project keeps at least one.")
+        if any(run.build == build_id for run in project.runs):
+            raise ProjectError(f"Runs were logged of “{project.build(build_id).label}”, so it stays.")
         left = tuple(build for build in project.builds if build.id != build_id)
         main = project.main_build if project.main_build != build_id else left[0].id
         return Project.parse({**dict(project), "builds": left, "main_build": main})

@@ -50,14 +50,14 @@ def paint_traces(painter: QPainter, picture: TracePicture, place: TracePlacement
 
 def _curve(painter: QPainter, one: Trace, frame: Frame, place: TracePlacement, theme: Theme) -> None:
     pixels = int(place.right - place.left)
-    t, v = thinned(one.time_s, one.values, place.start, place.end, pixels)
-    dense = len(t) > 1.5 * pixels
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, not dense)
     quiet = one.tint is None
-    colour = theme.colour("stale", 0.5) if one.tint is None else tint(theme, one.tint)
+    # Curves in the background need only half the points; of dense ones a wide, smooth or translucent pen costs most of a frame.
+    t, v = thinned(one.time_s, one.values, place.start, place.end, pixels // 2 if quiet else pixels)
+    dense = len(t) > 0.75 * pixels
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, not dense)
+    colour = theme.colour("line" if dense else "stale", 1.0 if dense else 0.5) if one.tint is None else tint(theme, one.tint)
     style = Qt.PenStyle.DashLine if one.dashed and not dense else Qt.PenStyle.SolidLine
-    # A wide pen on a dense curve costs most of a frame and shows nothing more.
-    painter.setPen(QPen(colour, 0.8 if quiet else 1.0 if dense else 1.8, style))
+    painter.setPen(QPen(colour, 0.0 if dense else 0.8 if quiet else 1.8, style))
     scale = (place.right - place.left) / (place.end - place.start)
     x = place.left + (t - place.start) * scale
     y = frame.bottom - (v - frame.low) * ((frame.bottom - frame.top) / (frame.high - frame.low))
