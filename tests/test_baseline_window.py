@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QApplication, QComboBox
+from PyQt6.QtWidgets import QComboBox
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.baseline.compare_panel import verdict_words
@@ -304,7 +304,7 @@ def test_readings_typed_by_hand(qtbot: QtBot, opened: Opener) -> None:
     assert "no curve" in page.curves.words
 
 
-def test_runs_are_removed_after_asking_and_come_back(qtbot: QtBot, opened: Opener) -> None:
+def test_runs_are_removed_after_asking_come_back_and_are_exported(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
     window = opened()
     baseline(qtbot, window, "pads")
     window.asker.choose = lambda *_: "Keep"  # type: ignore[method-assign]
@@ -315,11 +315,7 @@ def test_runs_are_removed_after_asking_and_come_back(qtbot: QtBot, opened: Opene
     assert [run.id for run in window.session.project.runs] == ["stock", "repaired"]
     press(qtbot, window, Qt.Key.Key_Z, modifier=Qt.KeyboardModifier.ControlModifier)
     assert [run.id for run in window.session.project.runs] == ["stock", "pads", "repaired"]
-
-
-def test_a_run_is_exported_from_the_window(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
-    window = opened()
-    baseline(qtbot, window, "stock")
+    window.session.look(run="stock")
     path = tmp_path / "stock.csv"
     window.asker.save_file = lambda *_: str(path)  # type: ignore[method-assign]
     window.command_actions["export_run"].trigger()
@@ -331,22 +327,15 @@ def test_a_run_is_exported_from_the_window(qtbot: QtBot, opened: Opener, tmp_pat
     qtbot.waitUntil(lambda: "annot" in window.notice.words.text(), timeout=WAIT)
 
 
-def test_keys_of_the_stack_do_nothing_where_it_is_not_seen(qtbot: QtBot, opened: Opener) -> None:
+def test_curves_zoom_push_and_read_by_mouse_and_keys(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
     before = window.session.project
-    baseline(qtbot, window)
+    page = baseline(qtbot, window, "stock")
     press(qtbot, window, Qt.Key.Key_Plus)
     press(qtbot, window, Qt.Key.Key_E)
-    assert window.session.project is before
+    assert window.session.project is before, "keys of the Stack do nothing where it is not seen"
     assert not window.session.view.editing
-    press(qtbot, window, Qt.Key.Key_F6)
-    assert window.pages.currentWidget() is window.workspace
-
-
-def test_curves_zoom_push_and_read_by_mouse_and_keys(qtbot: QtBot, opened: Opener) -> None:
-    window = opened()
-    page = baseline(qtbot, window, "stock")
     view = page.curves
     whole = view.placement()
     assert whole is not None
@@ -368,6 +357,22 @@ def test_curves_zoom_push_and_read_by_mouse_and_keys(qtbot: QtBot, opened: Opene
     assert run.settled_s is not None, "the window's start goes by keys too"
     qtbot.mouseDClick(view, LEFT, pos=view.rect().center())
     assert view.placement().end == whole.end  # type: ignore[union-attr]
+    a_comparison_is_said_in_words(qtbot, window, page)
+    press(qtbot, window, Qt.Key.Key_F6)
+    assert window.pages.currentWidget() is window.workspace
+
+
+def a_comparison_is_said_in_words(qtbot: QtBot, window: MainWindow, page: BaselineWorkspace) -> None:
+    window.session.look(run="pads", run_page="compare", against="stock")
+    qtbot.waitUntil(lambda: page.compare.comparison() is not None, timeout=WAIT)
+    found = page.compare.comparison()
+    assert found is not None
+    words = verdict_words(found)
+    assert words.startswith("10 of 14 sensors became worse: Regulator 5 most")
+    assert "Hot spot minus average went from" in words
+    assert "K/W" in page.compare.resistance.text()
+    window.session.look(against="pads")
+    assert "two different runs" in page.compare.verdict.text()
 
 
 def test_thinned_curves_keep_every_peak() -> None:
@@ -380,19 +385,3 @@ def test_thinned_curves_keep_every_peak() -> None:
     assert v.max() == 99.0
     assert v.min() == 3.0
     assert not ((t > 1_100) & (t < 1_900)).any(), "a gap stays a gap"
-
-
-def test_a_comparison_in_words(qtbot: QtBot, opened: Opener) -> None:
-    window = opened()
-    page = baseline(qtbot, window, "pads")
-    window.session.look(run_page="compare", against="stock")
-    qtbot.waitUntil(lambda: page.compare.comparison() is not None, timeout=WAIT)
-    found = page.compare.comparison()
-    assert found is not None
-    words = verdict_words(found)
-    assert words.startswith("10 of 14 sensors became worse: Regulator 5 most")
-    assert "Hot spot minus average went from" in words
-    assert "K/W" in page.compare.resistance.text()
-    window.session.look(against="pads")
-    assert "two different runs" in page.compare.verdict.text()
-    QApplication.processEvents()

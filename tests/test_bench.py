@@ -16,7 +16,7 @@ from ashen_bridge.bench.compare import passes_for, rise_over_power, welch
 from ashen_bridge.bench.log import LogError
 from ashen_bridge.bench.outcome import Heading, Refusal
 from ashen_bridge.bench.reading import parse_log, read_log, split_unit
-from ashen_bridge.bench.settling import heading, settled_window, throttling
+from ashen_bridge.bench.settling import creeps, heading, settled_window, throttling
 from ashen_bridge.bench.statistics import channel, effective_count, spikes
 
 PLAIN = "Time [s],GPU Hot Spot [°C],Board Power [W]\n" + "".join(f"{n},{60 + 0.1 * n:.1f},{200 + n % 3}\n" for n in range(40))
@@ -191,6 +191,22 @@ def test_the_settled_window_starts_when_the_curve_has_come_to_rest() -> None:
     assert 600 < window[0] < 1500  # 50·exp(−t/200) is below 1 K after 780 s
     assert settled_window(*climbing(90.0, 2000.0, 1500.0, 3)) is None
     assert settled_window(np.arange(3.0), np.arange(3.0)) is None
+
+
+def test_a_short_window_on_a_slow_climb_is_not_taken_for_rest() -> None:
+    """A box with τ = 1200 s, logged for 1500 s: it drifts less than 1 K over the last tenth, with 13 K to go."""
+    t = np.arange(0.0, 1500.0, 5.0)
+    chance = np.random.default_rng(2)
+    slow = 20 + 45 * (1 - np.exp(-t / 1200)) + chance.normal(0, 0.05, len(t))
+    window = t[-1] - 40.0, t[-1]
+    assert creeps(t, slow, window)
+    done = 20 + 45 * (1 - np.exp(-t / 120)) + chance.normal(0, 0.05, len(t))
+    settled = settled_window(t, done)
+    assert settled is not None
+    assert not creeps(t, done, settled), "what slows down on the way has settled"
+    flat = 60 + chance.normal(0, 0.1, len(t))
+    assert not creeps(t, flat, (t[0], t[-1]))
+    assert not creeps(t, flat, (t[-1] - 10, t[-1])), "too few samples say nothing"
 
 
 @pytest.mark.parametrize(("rho", "times"), [(0.0, 500), (0.7, 120)])

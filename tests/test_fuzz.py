@@ -13,10 +13,14 @@ import zipfile
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ashen_bridge.bench.log import LogError
+from ashen_bridge.bench.mapping import propose
+from ashen_bridge.bench.reading import parse_log
 from ashen_bridge.editing.fields import fields_of
 from ashen_bridge.editing.heights import rest_mm, top_mm
 from ashen_bridge.editing.targets import targets
@@ -189,3 +193,50 @@ def test_any_plain_data_is_no_project(data: Any) -> None:
     with pytest.raises(AshenError) as caught:
         Project.parse(migrate(data))
     one_sentence(caught.value)
+
+
+DIALECT = (Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs/correlator-repaired-3.csv").read_bytes()[:12_000]
+
+
+@settings(max_examples=60 * TIMES)
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from(["cut", "flip", "insert", "repeat", "drop line", "swap delimiter"]),
+            st.floats(0, 1),
+            st.binary(min_size=1, max_size=8),
+        ),
+        min_size=1,
+        max_size=6,
+    )
+)
+def test_damaged_logs_are_read_or_refused_in_one_sentence(changes: list[tuple[str, float, bytes]]) -> None:
+    data = DIALECT
+    for how, where, junk in changes:
+        at = int(where * max(len(data) - 1, 0))
+        if how == "cut":
+            data = data[:at]
+        elif how == "flip":
+            data = data[:at] + junk + data[at + len(junk) :]
+        elif how == "insert":
+            data = data[:at] + junk + data[at:]
+        elif how == "repeat":
+            data += data[at : at + 3000]
+        elif how == "drop line":
+            lines = data.split(b"\n")
+            data = b"\n".join(lines[: at % len(lines)] + lines[at % len(lines) + 1 :])
+        else:
+            data = data.replace(b";", junk[:1])
+    begin = time.perf_counter()
+    try:
+        log = parse_log(data, "damaged.csv")
+    except LogError as error:
+        assert str(error).endswith(".")
+        assert "\n" not in str(error)
+    else:
+        assert (np.diff(log.time_s) >= 0).all()
+        assert all(len(column.values) == len(log.time_s) for column in log.columns)
+        proposed = propose(log, SEEDS[1].device)
+        taken = [one.sensor for one in proposed if one.sensor]
+        assert len(set(taken)) == len(taken), "no sensor is proposed for two columns"
+    assert time.perf_counter() - begin < SLOWEST_S

@@ -35,7 +35,7 @@ def done(qtbot: QtBot, window: MainWindow) -> None:
     qtbot.waitUntil(lambda: window.session.tasks.running is None, timeout=WAIT)
 
 
-def test_faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWindow) -> None:
+def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWindow) -> None:
     page = window.pages.baseline
     assert page is not None
     window.session.look(run="repaired", run_page="diagnose")
@@ -57,7 +57,7 @@ def test_faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: Mai
     assert window.session.view.build == "as_found"
 
 
-def test_a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow) -> None:
+def a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow) -> None:
     page = window.pages.baseline
     assert page is not None
     window.session.look(run="repaired", run_page="fit", build="new_paste")
@@ -83,28 +83,7 @@ def test_a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWi
     assert window.session.project.calibrations == ()
 
 
-def test_a_repair_is_proved(qtbot: QtBot, window: MainWindow) -> None:
-    press(qtbot, window, Qt.Key.Key_F7)
-    page = window.pages.prove
-    assert page is not None
-    assert page.before.currentText() == "Three years old"
-    assert page.after.currentText() == "New paste", "the last run stands for what was built"
-    qtbot.waitUntil(page.go.isEnabled, timeout=WAIT)
-    qtbot.mouseClick(page.go, LEFT)
-    qtbot.waitUntil(lambda: page.picture.proof is not None, timeout=WAIT)
-    assert "Too close to tell for 1 of 6 limits" in page.headline.text()
-    assert "Leave it closed" in page.words.text()
-    rows = page.picture.rows()
-    assert rows[0].sensor == "die_hot", "the least to spare stands first"
-    page.picture.setFocus()
-    press(qtbot, page.picture, Qt.Key.Key_Down)
-    assert window.session.view.selected
-    page.after.setCurrentIndex(page.after.findText("With a pad on the lid"))
-    page.after.activated.emit(page.after.currentIndex())
-    assert page.picture.proof is None, "another pair has not been worked out"
-
-
-def test_advice_beside_the_run(qtbot: QtBot, window: MainWindow) -> None:
+def advice_beside_the_run(qtbot: QtBot, window: MainWindow) -> None:
     page = window.pages.baseline
     assert page is not None
     page.run.elsewhere.go.click()
@@ -119,6 +98,36 @@ def test_advice_beside_the_run(qtbot: QtBot, window: MainWindow) -> None:
     page.compare.shares.go.click()
     done(qtbot, window)
     assert "K measured" in page.compare.shares.said.text()
+
+
+def a_repair_is_proved(qtbot: QtBot, window: MainWindow) -> None:
+    press(qtbot, window, Qt.Key.Key_F7)
+    page = window.pages.prove
+    assert page is not None
+    assert page.before.currentText() == "Three years old"
+    assert page.after.currentText() == "New paste"
+    qtbot.waitUntil(page.go.isEnabled, timeout=WAIT)
+    qtbot.mouseClick(page.go, LEFT)
+    qtbot.waitUntil(lambda: page.picture.proof is not None, timeout=WAIT)
+    assert "Too close to tell for 1 of 6 limits" in page.headline.text()
+    assert "Leave it closed" in page.words.text()
+    rows = page.picture.rows()
+    assert all(abs(one.surprise) < 2.5 for one in rows), "nothing astonishes where nothing was left wrong"
+    assert rows[0].sensor == "die_hot", "the least to spare stands first"
+    page.picture.setFocus()
+    press(qtbot, page.picture, Qt.Key.Key_Down)
+    assert window.session.view.selected
+    page.after.setCurrentIndex(page.after.findText("With a pad on the lid"))
+    page.after.activated.emit(page.after.currentIndex())
+    assert page.picture.proof is None, "another pair has not been worked out"
+
+
+def test_from_a_run_to_the_proof(qtbot: QtBot, window: MainWindow) -> None:
+    """One window through the whole of it, as one works: ask, weigh, fit, prove."""
+    advice_beside_the_run(qtbot, window)
+    faults_are_weighed_and_lead_to_where_they_are(qtbot, window)
+    a_fit_is_kept_used_switched_off_and_undone(qtbot, window)
+    a_repair_is_proved(qtbot, window)
 
 
 def test_an_empty_project_says_what_to_do(qtbot: QtBot, bench: Workbench, opened: Opener) -> None:
@@ -140,7 +149,7 @@ def test_an_empty_project_says_what_to_do(qtbot: QtBot, bench: Workbench, opened
 # ---- recording
 
 
-def test_a_simulated_device_is_recorded_and_kept_as_one_step(qtbot: QtBot, window: MainWindow) -> None:
+def a_simulated_device_is_recorded_and_kept_as_one_step(qtbot: QtBot, window: MainWindow) -> None:
     before = window.session.project
     press(qtbot, window, Qt.Key.Key_R, modifier=Qt.KeyboardModifier.ControlModifier)
     assert window.pages.baseline is not None
@@ -164,7 +173,7 @@ def test_a_simulated_device_is_recorded_and_kept_as_one_step(qtbot: QtBot, windo
     assert not window.session.document.undo_stack.canUndo(), "the whole recording was one step"
 
 
-def test_discarding_is_asked_about(qtbot: QtBot, window: MainWindow) -> None:
+def discarding_is_asked_about(qtbot: QtBot, window: MainWindow) -> None:
     assert window.pages.baseline is not None
     page = window.pages.baseline.recording
     window.runs.record()
@@ -181,7 +190,7 @@ def test_discarding_is_asked_about(qtbot: QtBot, window: MainWindow) -> None:
     assert page.source._process is None
 
 
-def test_another_program_is_heard_over_a_socket_and_a_pipe(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+def another_program_is_heard_over_a_socket_and_a_pipe(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
     assert window.pages.baseline is not None
     page = window.pages.baseline.recording
     window.runs.record()
@@ -212,6 +221,13 @@ def test_another_program_is_heard_over_a_socket_and_a_pipe(qtbot: QtBot, window:
         out.write("this is no header\n")
     qtbot.waitUntil(lambda: "names no columns" in page.problem.text(), timeout=WAIT)
     assert page.state == "choose"
+
+
+def test_recording_from_every_source(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    """One window, one source after the other."""
+    a_simulated_device_is_recorded_and_kept_as_one_step(qtbot, window)
+    discarding_is_asked_about(qtbot, window)
+    another_program_is_heard_over_a_socket_and_a_pipe(qtbot, window, tmp_path)
 
 
 @pytest.mark.parametrize(

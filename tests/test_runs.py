@@ -9,7 +9,7 @@ import numpy as np
 import pandas as pd
 import pytest
 
-from ashen_bridge.bench.compare_runs import compare_runs
+from ashen_bridge.bench.compare_runs import compare_runs, drift, pooled
 from ashen_bridge.bench.log import Column, Log
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.mapping import MappingError, apply_mappings, propose
@@ -307,3 +307,35 @@ def test_what_still_climbs_counts_with_where_it_heads(project: Project, tmp_path
     hot = next(k for k, (_, sensor) in enumerate(readings.what) if sensor == "die_hot")
     assert readings.values[hot] == pytest.approx(98.0, abs=4 * readings.covariance[hot, hot] ** 0.5)
     assert readings.covariance[hot, hot] > 1.0
+
+
+def test_a_repeat_after_the_change_tells_a_drift_from_a_repair(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = project
+    for name, hot, seeds in (("a", 95.0, (1, 2)), ("b", 85.0, (3, 4)), ("again", 95.1, (5, 6)), ("drifted", 90.0, (7, 8))):
+        build = "plan_a" if name == "b" else "as_found"
+        for seed in seeds:
+            kept = record_run(kept, name, [made(hot, hot - 10, seed)], build=build, point="correlate", store=store)
+    a, b, again, drifted = (figures_of(kept, name, store) for name in ("a", "b", "again", "drifted"))
+    both = pooled(a, again)
+    assert len(both.passes) == 4
+    assert len(both.values("GPU Hot Spot")) == 4
+    assert drift(a, again, kept.device) == ""
+    assert "differs by -5.0 K" in drift(a, drifted, kept.device)
+    alone, repeated = (compare_runs(run, b, kept.device).sensors[-1].rise for run in (a, both))
+    assert repeated.high - repeated.low < alone.high - alone.low, "more passes, a narrower interval"
+    with pytest.raises(RunError, match="no repeat"):
+        pooled(a, b)
+
+
+def test_a_pass_that_does_not_go_with_the_others_is_named(project: Project, tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    kept = project
+    for seed, hot in ((1, 95.0), (2, 95.0), (3, 103.0), (4, 95.0), (5, 95.0)):
+        kept = record_run(kept, "a", [made(hot, hot - 10, seed)], build="as_found", point="correlate", store=store)
+    for seed in (6, 7, 8):
+        kept = record_run(kept, "b", [made(94.0, 84.0, seed)], build="plan_a", point="correlate", store=store)
+    found = compare_runs(figures_of(kept, "a", store), figures_of(kept, "b", store), kept.device)
+    assert [one for one in found.cautions if "does not go with the others" in one] == [
+        "Pass 3 of run 'a' does not go with the others at 2 of 2 sensors."
+    ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ashen_bridge.bench.compare import rise_over_power, welch
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
@@ -29,6 +29,40 @@ def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal
     rows.sort(key=lambda row: (_ORDER[row.rise.verdict], -row.rise.difference))
     return Comparison(
         before.run.id, after.run.id, equal_power, tuple(rows), _hot_minus_mean(before, after, device), tuple(cautions)
+    )
+
+
+def pooled(first: RunFigures, again: RunFigures) -> RunFigures:
+    """Return a run with the passes of its repeat: before, after, and before again tells a drift from a repair.
+
+    Raises `RunError` where they are not of one build and point.
+    """
+    if (first.run.build, first.run.point) != (again.run.build, again.run.point):
+        raise RunError(f"Run '{again.run.id}' is of another build or operating point, so it is no repeat of '{first.run.id}'.")
+    names = {again.column_of(one.sensor): one.column for one in first.run.channels if one.sensor and again.column_of(one.sensor)}
+    power = [next((one.column for one in run.run.channels if one.role == "power"), None) for run in (again, first)]
+    if None not in power:
+        names[power[0]] = power[1] or ""
+    passes = tuple(
+        replace(
+            one,
+            channels={names.get(column, column): figures for column, figures in one.channels.items()},
+            climbing={names.get(column, column): ahead for column, ahead in one.climbing.items()},
+        )
+        for one in again.passes
+    )
+    return RunFigures(first.run, (*first.passes, *passes))
+
+
+def drift(first: RunFigures, again: RunFigures, device: Device) -> str:
+    """Return how far a repeat is from the run it repeats, in a sentence; empty where nothing differs."""
+    found = [one for one in compare_runs(first, again, device).sensors if one.rise.verdict in ("better", "worse")]
+    if not found:
+        return ""
+    most = max(found, key=lambda one: abs(one.rise.difference))
+    return (
+        f"Run '{again.run.id}' repeats '{first.run.id}' and differs by {most.rise.difference:+.1f} K at {most.name}: "
+        "something drifted, so smaller differences mean nothing."
     )
 
 
@@ -103,9 +137,30 @@ def _cautions(before: RunFigures, after: RunFigures) -> list[str]:
             said.append(f"Run '{run.run.id}' was still climbing: what it was heading for counts, {rest}.")
         if len(run.passes) < 2:
             said.append(f"Run '{run.run.id}' has one pass: the spread from run to run is not known.")
+        said += _odd_passes(run)
     if before.run.statistic != after.run.statistic:
         said.append("The runs count different statistics; only the same one before and after can be compared.")
     return said
+
+
+def _odd_passes(run: RunFigures) -> list[str]:
+    """Name passes whose rise does not go with their power as the others' do."""
+    over_air = all(one.ambient_c is not None for one in run.passes)
+    odd: dict[int, int] = {}
+    sensors = [one.sensor for one in run.run.channels if one.sensor]
+    for sensor in sensors:
+        rises = _rises(run, sensor, over_air)
+        if rises is None or len(rises.powers) != len(run.passes):
+            continue
+        found = rise_over_power(rises.powers, rises.values)
+        for number in found.outside if found is not None else ():
+            odd[number] = odd.get(number, 0) + 1
+    # One sensor in a hundred does so by chance; a pass that is off is off at many.
+    return [
+        f"Pass {number + 1} of run '{run.run.id}' does not go with the others at {count} of {len(sensors)} sensors."
+        for number, count in sorted(odd.items())
+        if count > max(1, len(sensors) // 3)
+    ]
 
 
 def _hot_minus_mean(before: RunFigures, after: RunFigures, device: Device) -> tuple[float, float] | None:

@@ -28,7 +28,7 @@ from ashen_bridge.thermal.steady import one_blas_thread
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
-_FITTED = 8  # hypotheses that are fitted in full, those whose first try promises most
+_FITTED = 6  # hypotheses that are fitted in full, those whose first try promises most
 _TRY = 0.4  # of the way from healthy to worst: the first try
 UNLIKELY = 1e-3  # chance below which readings are not explained
 

@@ -67,7 +67,8 @@ class SpotReading(Frozen):
 class Run(Frozen):
     """One test of one build under stated conditions; each pass is a log, kept as a blob under its hash.
 
-    `spots` are readings typed by hand; a run may consist of them alone.
+    `spots` are readings typed by hand; a run may consist of them alone. `profile`: power limit, undervolt, clocks. Noise is what
+    was read at a distance, over what the room makes by itself.
 
     `statistic` is what of the settled window counts, the same before and after. `settled_s` is the window if it was set by hand.
     """
@@ -81,9 +82,12 @@ class Run(Frozen):
     channels: tuple[RunChannel, ...] = ()
     workload: Name = ""
     fan_rule: Name = ""
+    profile: Name = ""
     supply: Literal["", "mains", "battery"] = ""
     ambient_c: Celsius | None = None
     noise_db: Decibel | None = None
+    noise_at_m: float | None = Field(default=None, gt=0, le=100)
+    room_noise_db: Decibel | None = None
     statistic: Literal["mean", "maximum", "p99"] = "mean"
     settled_s: tuple[float, float] | None = None
     spots: tuple[SpotReading, ...] = Field(default=(), max_length=200)

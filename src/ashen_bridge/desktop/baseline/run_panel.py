@@ -70,6 +70,16 @@ class RunPanel(QFrame):
             low=-60,
             high=90,
         )
+        self.profile = WordsField("Power limit, undervolt, clocks", lambda words: self._set("Profile", profile=words))
+        self.noise_at = NumberField("m", self._noise_at, name="Distance of the noise meter", optional=True, low=0.01, high=100)
+        self.room = NumberField(
+            "",
+            lambda value: self._quantity("room_noise_db", value, 1.0),
+            name="Noise of the room in dB",
+            optional=True,
+            low=-10,
+            high=130,
+        )
         self.noise = NumberField(
             "", lambda value: self._quantity("noise_db", value, 1.0), name="Noise in dB", optional=True, low=-10, high=130
         )
@@ -109,9 +119,10 @@ class RunPanel(QFrame):
             ("At", self.point),
             ("It did", self.workload),
             ("Fan", self.fan),
+            ("Profile", self.profile),
             ("Supply", self.supply),
             ("Air [°C]", self.ambient),
-            ("Noise [dB]", self.noise),
+            ("Noise [dB]", _row(("", self.noise), ("at [m]", self.noise_at), ("room", self.room))),
             ("Counts", self.statistic),
             ("Notes", self.notes),
         ):
@@ -151,7 +162,10 @@ class RunPanel(QFrame):
         self.fan.show_words(run.fan_rule)
         self.supply.show_choice(_SUPPLIES, run.supply)
         self.ambient.show_value(run.ambient_c.value if run.ambient_c else None)
+        self.profile.show_words(run.profile)
         self.noise.show_value(run.noise_db.value if run.noise_db else None)
+        self.noise_at.show_value(run.noise_at_m)
+        self.room.show_value(run.room_noise_db.value if run.room_noise_db else None)
         self.statistic.show_choice(_STATISTICS, run.statistic)
         self.notes.show_words(run.notes)
         self.plan.refresh()
@@ -205,6 +219,10 @@ class RunPanel(QFrame):
             return ""
         told = None if value is None else {"value": value, "uncertainty": uncertainty, "origin": "measured"}
         return self.session.attempt(edits.change_run(run.id, "Condition of a run", **{field: told}))
+
+    def _noise_at(self, value: float | None) -> str:
+        run = self.session.run
+        return self.session.attempt(edits.change_run(run.id, "Condition of a run", noise_at_m=value)) if run is not None else ""
 
     def _find_again(self) -> None:
         if self.session.run is not None:

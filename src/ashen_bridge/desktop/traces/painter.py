@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
@@ -50,14 +51,15 @@ def paint_traces(painter: QPainter, picture: TracePicture, place: TracePlacement
 
 def _curve(painter: QPainter, one: Trace, frame: Frame, place: TracePlacement, theme: Theme) -> None:
     pixels = int(place.right - place.left)
-    quiet = one.tint is None
-    # Curves in the background need only half the points; of dense ones a wide, smooth or translucent pen costs most of a frame.
-    t, v = thinned(one.time_s, one.values, place.start, place.end, pixels // 2 if quiet else pixels)
-    dense = len(t) > 0.75 * pixels
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, not dense)
-    colour = theme.colour("line" if dense else "stale", 1.0 if dense else 0.5) if one.tint is None else tint(theme, one.tint)
+    # A wide or smooth pen costs most of a frame on many points: background curves get the plainest one and half the points.
+    plain = one.tint is None
+    t, v = thinned(one.time_s, one.values, place.start, place.end, pixels // 2 if plain else pixels)
+    first, last = np.searchsorted(one.time_s, [place.start, place.end])
+    dense = last - first > 1.5 * pixels
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, not (dense or plain))
+    colour = theme.colour("line") if one.tint is None else tint(theme, one.tint)
     style = Qt.PenStyle.DashLine if one.dashed and not dense else Qt.PenStyle.SolidLine
-    painter.setPen(QPen(colour, 0.0 if dense else 0.8 if quiet else 1.8, style))
+    painter.setPen(QPen(colour, 0.0 if dense or plain else 1.6, style))
     scale = (place.right - place.left) / (place.end - place.start)
     x = place.left + (t - place.start) * scale
     y = frame.bottom - (v - frame.low) * ((frame.bottom - frame.top) / (frame.high - frame.low))
