@@ -18,6 +18,7 @@ from ashen_bridge.desktop.baseline.workspace import BaselineWorkspace
 from ashen_bridge.desktop.traces.thinning import thinned
 from ashen_bridge.desktop.traces.view import TraceView
 from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.editing.runs import add_run
 from windows import WAIT, Opener, _move, press, settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -371,6 +372,20 @@ def a_comparison_is_said_in_words(qtbot: QtBot, window: MainWindow, page: Baseli
     assert words.startswith("10 of 14 sensors became worse: Regulator 5 most")
     assert "Hot spot minus average went from" in words
     assert "K/W" in page.compare.resistance.text()
+    # A repeat of the first build after the second: twice the passes, and a drift would be said.
+    assert not page.compare.again.isVisible()
+    stock = next(run for run in window.session.project.runs if run.id == "stock")
+    edit, again = add_run(window.session.project, "Stock again", stock.passes, stock.channels, stock.build, stock.point)
+    assert window.session.apply(edit)
+    at_rest(qtbot, window)
+    choose(qtbot, page.compare.again, "and again: Stock again")
+    assert window.session.view.again == again
+    qtbot.waitUntil(lambda: page.compare.comparison() not in (None, found), timeout=WAIT)
+    repeated = page.compare.comparison()
+    assert repeated is not None
+    assert not any("drifted" in one for one in repeated.cautions)
+    widths = [one.rise.high - one.rise.low for both in (found, repeated) for one in both.sensors if one.sensor == "die_hot"]
+    assert widths[1] < widths[0], "more passes tell more"
     window.session.look(against="pads")
     assert "two different runs" in page.compare.verdict.text()
 

@@ -80,6 +80,10 @@ def test_verdicts_of_other_outcomes(proved: tuple[Project, RunFigures, Proof]) -
     told = verdict_of(hot, project, after)
     assert told.state == "missed"
     assert any("gains nothing" in one for one in told.next), "hot as predicted: another plan, not another opening"
+    hands = Project.parse(project.model_dump(mode="json") | {"aims": {"skin_c": {"value": 45.0}, "noise_db": {"value": 40.0}}})
+    told = verdict_of(replace(fine, skin=(("Skin of Case wall", 48.2),)), hands, after)
+    assert any("comes to 48 °C by the calibrated model, 3 K over" in one for one in told.lines)
+    assert not any("comes to" in one for one in verdict_of(fine, hands, after).lines), "nothing is said of no skin"
     apart = Project.parse(project.model_dump(mode="json") | {"aims": {"sensors": ["s_mem_l1"], "opening": "never"}})
     told = verdict_of(found, apart, after)
     assert told.state == "met", "only what was said to matter decides"

@@ -121,6 +121,17 @@ def _power_ratio(before: RunFigures, after: RunFigures) -> float:
     return means[0] / means[1]
 
 
+def compare_with_repeat(
+    before: RunFigures, after: RunFigures, again: RunFigures | None, device: Device, *, equal_power: bool = False
+) -> Comparison:
+    """Return the comparison of two runs, the first with a repeat that was logged after the second, if there is one."""
+    if again is None:
+        return compare_runs(before, after, device, equal_power=equal_power)
+    drifted = drift(before, again, device)
+    found = compare_runs(pooled(before, again), after, device, equal_power=equal_power)
+    return replace(found, cautions=(drifted, *found.cautions)) if drifted else found
+
+
 def _cautions(before: RunFigures, after: RunFigures) -> list[str]:
     said = []
     for run in (before, after):

@@ -82,12 +82,12 @@ def export_run(engine: Engine, project: Project, run: Run, path: str) -> Iterato
 
 
 def compare(
-    engine: Engine, before: RunFigures, after: RunFigures, device: Device, equal_power: bool
+    engine: Engine, before: RunFigures, after: RunFigures, again: RunFigures | None, device: Device, equal_power: bool
 ) -> Iterator[tuple[float, Comparison]]:
-    """Compare two runs."""
-    from ashen_bridge.bench.compare_runs import compare_runs
+    """Compare two runs, the first with its repeat if there is one."""
+    from ashen_bridge.bench.compare_runs import compare_with_repeat
 
-    yield 1.0, compare_runs(before, after, device, equal_power=equal_power)
+    yield 1.0, compare_with_repeat(before, after, again, device, equal_power=equal_power)
 
 
 def calibrate(engine: Engine, project: Project, runs: tuple[RunFigures, ...]) -> Iterator[tuple[float, Calibration | None]]:

@@ -185,11 +185,12 @@ class ProvedSensor:
 
 @dataclass(frozen=True)
 class Proof:
-    """What a repair came to, sensor by sensor."""
+    """What a repair came to, sensor by sensor. `skin`: what nobody measured, by the calibrated model, name and °C each."""
 
     before: str
     after: str
     sensors: tuple[ProvedSensor, ...]
+    skin: tuple[tuple[str, float], ...] = ()
 
     def surprises(self, sigmas: float = 2.5) -> tuple[ProvedSensor, ...]:
         """Return sensors that are hotter than the calibrated model can explain, most astonishing first."""

@@ -47,6 +47,7 @@ def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdic
     ]
     lines += [f"{one.name}, which was not said to matter, is {-_spare(one):.1f} K over {_aim(one)}." for one in aside]
     lines += _worse(proof)
+    lines += _skin(proof, project)
     lines += _circumstances(project, after)
     return ProofVerdict(state, headline, tuple(lines), tuple(_next(proof, project, missed, unsure)))  # type: ignore[arg-type]
 
@@ -67,6 +68,17 @@ def _worse(proof: Proof) -> list[str]:
     most = max(found, key=lambda one: one.measured[0] - (one.was_c or 0.0))
     rest = f", and {len(found) - 1} more" if len(found) > 1 else ""
     return [f"Hotter than before: {most.name} by {most.measured[0] - (most.was_c or 0.0):.1f} K{rest}."]
+
+
+def _skin(proof: Proof, project: Project) -> list[str]:
+    """The hottest skin by the calibrated model, against what was wanted."""
+    wanted = project.aims.skin_c
+    if wanted is None or not proof.skin:
+        return []
+    name, value = max(proof.skin, key=lambda one: one[1])
+    over = value - wanted.value
+    how = f"{over:.0f} K over" if over > 0 else f"{-over:.0f} K within"
+    return [f"{name} comes to {value:.0f} °C by the calibrated model, {how} what was wanted; nobody measured it."]
 
 
 def _circumstances(project: Project, after: RunFigures) -> list[str]:

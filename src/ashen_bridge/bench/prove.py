@@ -7,6 +7,7 @@ predictions carry the spread of all uncertain numbers, before and after the fit 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -43,14 +44,18 @@ def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigu
     moved = descend_to(baseline, start[first], slopes[first])
     told = model.at(moved)
     if told is None:  # the fit leads where nothing can be assembled: stay with the slopes
-        told = start + slopes @ moved
+        told, moved_project = start + slopes @ moved, project
+    else:
+        moved_project = model.moved(moved)
+    report = engine.predict(moved_project, after.run.build, after.run.point, fidelity="coarse").report
+    skin = tuple((row.name, row.value_c) for row in report.sensors if row.reads == "skin")
     yield 0.95, None
     with one_blas_thread():
         known = slopes[first] @ slopes[first].T + baseline.covariance
         left = np.eye(len(moved)) - slopes[first].T @ np.linalg.solve(known, slopes[first])
         plain = np.sqrt(np.einsum("ij,ij->i", slopes, slopes))
         fitted = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", slopes, left, slopes), 0.0))
-    yield 1.0, _proof(project, before, after, both, start, plain, told, fitted)
+    yield 1.0, replace(_proof(project, before, after, both, start, plain, told, fitted), skin=skin)
 
 
 def _rows(readings: Readings, wanted: np.ndarray) -> Readings:

@@ -88,21 +88,14 @@ def export_run(project_file: str, run_id: str, output: Path) -> None:
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
 def compare(project_file: str, run_a: str, run_b: str, again: str | None, equal_power: bool, as_json: bool) -> None:
     """Compare two runs sensor by sensor, as rise over ambient with its interval, what became worse first."""
-    from dataclasses import replace
-
-    from ashen_bridge.bench.compare_runs import compare_runs, drift, pooled
+    from ashen_bridge.bench.compare_runs import compare_with_repeat
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.cli.run_tables import comparison_plain, comparison_text
 
     project = open_anything(project_file).project
     before, after = figures_of(project, run_a), figures_of(project, run_b)
-    drifted = ""
-    if again is not None:
-        repeat = figures_of(project, again)
-        drifted, before = drift(before, repeat, project.device), pooled(before, repeat)
-    found = compare_runs(before, after, project.device, equal_power=equal_power)
-    if drifted:
-        found = replace(found, cautions=(drifted, *found.cautions))
+    repeat = figures_of(project, again) if again is not None else None
+    found = compare_with_repeat(before, after, repeat, project.device, equal_power=equal_power)
     _say(as_json, comparison_plain(found), comparison_text(found))
 
 

@@ -52,7 +52,7 @@ class RunsDesk(QObject):
         self._latest: dict[str, RunFigures] = {}
         self._problems: dict[str, str] = {}
         self._logs: OrderedDict[str, Log] = OrderedDict()
-        self._comparisons: OrderedDict[tuple[str, str, bool], Comparison] = OrderedDict()
+        self._comparisons: OrderedDict[str, Comparison] = OrderedDict()
 
     @property
     def busy(self) -> str:
@@ -106,25 +106,27 @@ class RunsDesk(QObject):
 
         return take
 
-    def comparison(self, before: Run, after: Run, device: Device, equal_power: bool) -> Comparison | None:
-        """Return two runs beside each other; worked out if that has not been done, and `changed` tells."""
-        key = run_key(before, device), run_key(after, device), equal_power
-        first, second = self.figures(before, device), self.figures(after, device)
-        name = "|".join((*key[:2], str(equal_power)))
-        if key not in self._comparisons and name not in self._problems and first is not None and second is not None:
+    def comparison(
+        self, before: Run, after: Run, again: Run | None, device: Device, equal_power: bool
+    ) -> tuple[Comparison | None, str]:
+        """Return two runs beside each other, or why they cannot be compared.
+
+        Neither while it is being worked out; `changed` tells.
+        """
+        runs = [run for run in (before, after, again) if run is not None]
+        name = "|".join([*(run_key(run, device) for run in runs), str(equal_power)])
+        figures = [self.figures(run, device) for run in runs]
+        if name not in self._comparisons and name not in self._problems and all(one is not None for one in figures):
 
             def take(value: Comparison | None, problem: str) -> None:
                 if value is None:
                     self._problems[name] = problem
                 else:
-                    self._comparisons[key] = value
+                    self._comparisons[name] = value
 
-            self._ask(_Job(name, "Comparing", errands.compare, (first, second, device, equal_power), take))
-        return self._comparisons.get(key)
-
-    def comparison_problem(self, before: Run, after: Run, device: Device, equal_power: bool) -> str:
-        """Return why two runs cannot be compared, in words; empty if they can."""
-        return self._problems.get("|".join((run_key(before, device), run_key(after, device), str(equal_power))), "")
+            three = (*figures, None)[:3]
+            self._ask(_Job(name, "Comparing", errands.compare, (*three, device, equal_power), take))
+        return self._comparisons.get(name), self._problems.get(name, "")
 
     # ---- logs
 

@@ -46,7 +46,7 @@ OVERLAYS: tuple[Overlay, ...] = ("margins", "bond line", "pressure", "temperatur
 class View:
     """What is looked at; never part of undo. `selected` is the id of a body or a joint.
 
-    `run` is looked at `against` an earlier one, of `run_pass` the `columns` that were chosen.
+    `run` is looked at `against` an earlier one, which may have a repeat `again`; of `run_pass` the `columns` that were chosen.
 
     While the device is `editing`, `chosen` holds the paths of what the next edit is about and `tool` what the mouse does.
     """
@@ -66,6 +66,7 @@ class View:
     workspace: Workspace = "stack"
     run: str = ""
     against: str = ""
+    again: str = ""
     run_page: RunPage = "run"
     run_pass: int = 0
     columns: tuple[str, ...] = ()
@@ -196,9 +197,9 @@ class Session(QObject):
             build = self.view.build if self.view.build in ids else first.build
             self.look(build=build, point=self.view.point if self.view.point in points else first.point)
         runs = [run.id for run in self.project.runs]
-        if any(name and name not in runs for name in (self.view.run, self.view.against)):
-            keep = {name: getattr(self.view, name) if getattr(self.view, name) in runs else "" for name in ("run", "against")}
-            self.look(**keep)
+        gone = {name: "" for name in ("run", "against", "again") if getattr(self.view, name) not in (*runs, "")}
+        if gone:
+            self.look(**gone)
         self.project_changed.emit()
         self.request()
 

@@ -13,6 +13,7 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField
 from ashen_bridge.desktop.words import number
+from ashen_bridge.model.records import Run
 
 
 class ComparePanel(QFrame):
@@ -26,6 +27,8 @@ class ComparePanel(QFrame):
         title.setObjectName("title")
         self.before = ChoiceField("Run before", lambda one: session.look(against=one))
         self.after = ChoiceField("Run after", lambda one: session.look(run=one, run_pass=0))
+        self.again = ChoiceField("Repeat of the run before", lambda one: session.look(again=one))
+        self.again.setToolTip("The first build tested once more after the second: before, after, before again tells a drift")
         self.equal = QCheckBox("At equal power")
         self.equal.setToolTip("Rises of the later run are brought to the power of the earlier one")
         self.equal.clicked.connect(lambda on: session.look(equal_power=on))
@@ -57,7 +60,7 @@ class ComparePanel(QFrame):
             shares_words,
             explain="What each change may have done to the chosen sensor, and what a gain is worth in quiet.",
         )
-        for widget in (self.equal, self.verdict, self.list, self.resistance, self.cautions, self.shares):
+        for widget in (self.again, self.equal, self.verdict, self.list, self.resistance, self.cautions, self.shares):
             column.addWidget(widget)
         column.addStretch(1)
 
@@ -66,12 +69,24 @@ class ComparePanel(QFrame):
         self.theme = self.list.theme = theme
         self.refresh()
 
-    def comparison(self) -> Comparison | None:
-        """Return what is compared now, if it is known."""
+    def _compared(self) -> tuple[Comparison | None, str]:
         session = self.session
         if session.run is None or session.against is None or session.run.id == session.against.id:
-            return None
-        return session.runs.comparison(session.against, session.run, session.project.device, session.view.equal_power)
+            return None, ""
+        again = next((one for one in self._repeats() if one.id == session.view.again), None)
+        return session.runs.comparison(session.against, session.run, again, session.project.device, session.view.equal_power)
+
+    def _repeats(self) -> list[Run]:
+        """Return the runs that may repeat the one before."""
+        first = self.session.against
+        if first is None:
+            return []
+        runs = self.session.project.runs
+        return [one for one in runs if one.id != first.id and (one.build, one.point) == (first.build, first.point)]
+
+    def comparison(self) -> Comparison | None:
+        """Return what is compared now, if it is known."""
+        return self._compared()[0]
 
     def sensor(self) -> str:
         """Return the sensor whose curves are drawn: the chosen one, else what changed most."""
@@ -92,8 +107,11 @@ class ComparePanel(QFrame):
         before, after = session.against, session.run
         self.before.show_choice(runs, before.id if before else None)
         self.after.show_choice(runs, after.id if after else None)
+        repeats = [(f"and again: {one.label}", one.id) for one in self._repeats()]
+        self.again.show_choice([("no repeat", ""), *repeats], session.view.again)
+        self.again.setVisible(bool(repeats))
         self.equal.setChecked(session.view.equal_power)
-        found = self.comparison()
+        found, problem = self._compared()
         self.list.show_comparison(found, self.sensor())
         self.cautions.setText("")
         self.resistance.setText(_resistance_words(found, self.sensor()))
@@ -104,7 +122,6 @@ class ComparePanel(QFrame):
         elif before.id == after.id:
             self.verdict.setText("Choose two different runs: the one before and the one after.")
         elif found is None:
-            problem = session.runs.comparison_problem(before, after, session.project.device, session.view.equal_power)
             self.verdict.setText(problem or "Comparing…")
         else:
             self.verdict.setText(f"<b>{verdict_words(found)}</b>")

@@ -104,9 +104,12 @@ class TracePlacement:
         low, high = min(lows), max(highs)
         near = [limit for limit in limits if high < limit < high + max(15.0, 0.3 * (high - low))]
         high = max([high, *near])
-        step = nice_step(max(high - low, 1e-6), 8)
-        low, high = step * math.floor(low / step), step * math.ceil(high / step + 0.05)
-        return (low, high) if high > low else (low - 1, low + 1)
+        # What hardly moves is not blown up to fill the height.
+        lacking = max(0.02 * abs(high), 0.5) - (high - low)
+        if lacking > 0:
+            low, high = low - lacking / 2, high + lacking / 2
+        step = nice_step(high - low, 8)
+        return step * math.floor(low / step), step * math.ceil(high / step + 0.05)
 
     def x(self, second: float) -> float:
         return self.left + (self.right - self.left) * (second - self.start) / (self.end - self.start)
