@@ -15,8 +15,8 @@ import pandas as pd
 from ashen_bridge.bench.calibrate import calibrate
 from ashen_bridge.bench.diagnose import diagnose
 from ashen_bridge.bench.logbook import figures_of
+from ashen_bridge.bench.logs.reading import read_log
 from ashen_bridge.bench.prove import proving
-from ashen_bridge.bench.reading import read_log
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.predict.engine import Engine
 

@@ -7,14 +7,14 @@ import math
 
 import pytest
 
-from ashen_bridge.bench.attribution import attributing, changes_between
+from ashen_bridge.bench.advice.attribution import attributing, changes_between
+from ashen_bridge.bench.advice.elsewhere import Circumstances, transfer
+from ashen_bridge.bench.advice.planner import planning, resolution_for, spread_of
+from ashen_bridge.bench.advice.quieter import quieter
+from ashen_bridge.bench.advice.worth import weighing
 from ashen_bridge.bench.compare_runs import compare_runs
-from ashen_bridge.bench.elsewhere import Circumstances, transfer
 from ashen_bridge.bench.logbook import figures_of
 from ashen_bridge.bench.outcome import RunError, RunFigures
-from ashen_bridge.bench.planner import planning, resolution_for, spread_of
-from ashen_bridge.bench.quieter import quieter
-from ashen_bridge.bench.worth import weighing
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths

@@ -13,11 +13,11 @@ from scipy.optimize import least_squares
 from scipy.stats import ttest_ind
 
 from ashen_bridge.bench.compare import passes_for, rise_over_power, welch
-from ashen_bridge.bench.log import LogError
+from ashen_bridge.bench.logs.log import LogError
+from ashen_bridge.bench.logs.reading import parse_log, read_log, split_unit
+from ashen_bridge.bench.logs.settling import creeps, heading, settled_window, throttling
+from ashen_bridge.bench.logs.statistics import channel, effective_count, spikes
 from ashen_bridge.bench.outcome import Heading, Refusal
-from ashen_bridge.bench.reading import parse_log, read_log, split_unit
-from ashen_bridge.bench.settling import creeps, heading, settled_window, throttling
-from ashen_bridge.bench.statistics import channel, effective_count, spikes
 
 PLAIN = "Time [s],GPU Hot Spot [°C],Board Power [W]\n" + "".join(f"{n},{60 + 0.1 * n:.1f},{200 + n % 3}\n" for n in range(40))
 

@@ -11,8 +11,8 @@ import pytest
 from ashen_bridge.bench.calibrate import calibrate
 from ashen_bridge.bench.judgement import TOLD, Calibration
 from ashen_bridge.bench.logbook import figures_of, record_run
+from ashen_bridge.bench.logs.packing import as_csv
 from ashen_bridge.bench.outcome import RunError
-from ashen_bridge.bench.packing import as_csv
 from ashen_bridge.bench.recording import with_run
 from ashen_bridge.bench.simulated import simulated_device
 from ashen_bridge.cli.main import main

@@ -11,10 +11,10 @@ import pytest
 from ashen_bridge.bench.diagnose import Trial
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.judgement import Diagnosis
-from ashen_bridge.bench.log import Column, Log
 from ashen_bridge.bench.logbook import figures_of, record_run
+from ashen_bridge.bench.logs.log import Column, Log
+from ashen_bridge.bench.logs.packing import as_csv
 from ashen_bridge.bench.outcome import RunError, RunFigures
-from ashen_bridge.bench.packing import as_csv
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.blobs import BlobStore

@@ -18,9 +18,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ashen_bridge.bench.log import LogError
-from ashen_bridge.bench.mapping import propose
-from ashen_bridge.bench.reading import parse_log
+from ashen_bridge.bench.logs.log import LogError
+from ashen_bridge.bench.logs.mapping import propose
+from ashen_bridge.bench.logs.reading import parse_log
 from ashen_bridge.editing.fields import fields_of
 from ashen_bridge.editing.heights import rest_mm, top_mm
 from ashen_bridge.editing.targets import targets

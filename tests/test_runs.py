@@ -10,14 +10,14 @@ import pandas as pd
 import pytest
 
 from ashen_bridge.bench.compare_runs import compare_runs, drift, pooled
-from ashen_bridge.bench.log import Column, Log
 from ashen_bridge.bench.logbook import figures_of, record_run
-from ashen_bridge.bench.mapping import MappingError, apply_mappings, propose
+from ashen_bridge.bench.logs.log import Column, Log
+from ashen_bridge.bench.logs.mapping import MappingError, apply_mappings, propose
+from ashen_bridge.bench.logs.packing import as_csv, pack_log, unpack_log
+from ashen_bridge.bench.logs.settling import loaded_span
 from ashen_bridge.bench.outcome import Heading, RunError
-from ashen_bridge.bench.packing import as_csv, pack_log, unpack_log
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
 from ashen_bridge.bench.runs import figures
-from ashen_bridge.bench.settling import loaded_span
 from ashen_bridge.bench.simulated import Habits, simulated_device
 from ashen_bridge.bench.words import in_words
 from ashen_bridge.cli.main import main

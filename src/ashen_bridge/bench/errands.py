@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ashen_bridge.bench.advice.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.bench.judgement import Calibration, Comparison, Diagnosis, Proof
-from ashen_bridge.bench.log import Log
+from ashen_bridge.bench.logs.log import Log
+from ashen_bridge.bench.logs.standing import Ahead
 from ashen_bridge.bench.outcome import RunError, RunFigures
-from ashen_bridge.bench.standing import Ahead
-from ashen_bridge.bench.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
@@ -39,8 +39,8 @@ class ReadRun:
 
 def read_file(engine: Engine, path: str, project: Project) -> Iterator[tuple[float, ReadFile]]:
     """Read a log and say what its columns are taken for."""
-    from ashen_bridge.bench.mapping import propose
-    from ashen_bridge.bench.reading import read_log
+    from ashen_bridge.bench.logs.mapping import propose
+    from ashen_bridge.bench.logs.reading import read_log
     from ashen_bridge.bench.recording import remembered
 
     log = read_log(Path(path))
@@ -58,7 +58,7 @@ def keep_log(
 
 def read_run(engine: Engine, run: Run, device: Device, known: frozenset[str] = frozenset()) -> Iterator[tuple[float, ReadRun]]:
     """Work out a run's figures; logs that are `known` to the asker are not sent again."""
-    from ashen_bridge.bench.packing import unpack_log
+    from ashen_bridge.bench.logs.packing import unpack_log
     from ashen_bridge.bench.runs import figures
     from ashen_bridge.files.blobs import BlobStore, default_folder
 
@@ -113,7 +113,7 @@ def prove(engine: Engine, project: Project, before: RunFigures, after: RunFigure
 
 def look_ahead(engine: Engine, log: Log, channels: tuple[RunChannel, ...]) -> Iterator[tuple[float, Ahead]]:
     """Say how a running test stands."""
-    from ashen_bridge.bench import ahead
+    from ashen_bridge.bench.logs import ahead
 
     yield 1.0, ahead.look_ahead(log, channels)
 
@@ -122,7 +122,7 @@ def plan_test(
     engine: Engine, project: Project, build: str, point: str, runs: tuple[RunFigures, ...], resolution_k: float
 ) -> Iterator[tuple[float, TestPlan | None]]:
     """Say how long a test should run and how often."""
-    from ashen_bridge.bench.planner import planning
+    from ashen_bridge.bench.advice.planner import planning
 
     yield from planning(engine, project, build, point, runs, resolution_k)
 
@@ -131,14 +131,14 @@ def transfer(
     engine: Engine, project: Project, run: RunFigures, warmer_k: float, fan: float, power: float
 ) -> Iterator[tuple[float, Transfer]]:
     """Say what a run would have shown in warmer air, at another fan speed (times now) and another power (times now)."""
-    from ashen_bridge.bench import elsewhere
+    from ashen_bridge.bench.advice import elsewhere
 
     yield 1.0, elsewhere.transfer(engine, project, run, elsewhere.Circumstances(warmer_k, fan, power))
 
 
 def weigh_opening(engine: Engine, project: Project, run: RunFigures) -> Iterator[tuple[float, Worth | None]]:
     """Say whether opening pays."""
-    from ashen_bridge.bench.worth import weighing
+    from ashen_bridge.bench.advice.worth import weighing
 
     yield from weighing(engine, project, run)
 
@@ -147,8 +147,8 @@ def share_out(
     engine: Engine, project: Project, before: Run, after: Run, found: Comparison, sensor: str
 ) -> Iterator[tuple[float, tuple[Attribution | None, Quieter | None]]]:
     """Say what each of several changes did to a sensor, and what a gain is worth in quiet."""
-    from ashen_bridge.bench.attribution import attributing
-    from ashen_bridge.bench.quieter import quieter
+    from ashen_bridge.bench.advice.attribution import attributing
+    from ashen_bridge.bench.advice.quieter import quieter
 
     shares: Attribution | None = None
     for progress, shares in attributing(engine, project, before.build, after.build, after.point, found, sensor):

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import pandas as pd
 
-from ashen_bridge.bench.log import Column, Log
-from ashen_bridge.bench.mapping import apply_mappings, propose
+from ashen_bridge.bench.logs.log import Column, Log
+from ashen_bridge.bench.logs.mapping import apply_mappings, propose
+from ashen_bridge.bench.logs.packing import pack_log, table, unpack_log
 from ashen_bridge.bench.outcome import RunError, RunFigures
-from ashen_bridge.bench.packing import pack_log, table, unpack_log
 from ashen_bridge.bench.recording import new_names, remembered, run_of, with_run
 from ashen_bridge.bench.runs import figures
 from ashen_bridge.files.blobs import BlobStore, default_folder

@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from ashen_bridge.bench.log import Log
+from ashen_bridge.bench.logs.log import Log
+from ashen_bridge.bench.logs.scales import celsius
+from ashen_bridge.bench.logs.settling import SETTLED_K, creeps, heading, loaded_span, settled_window, throttling
+from ashen_bridge.bench.logs.statistics import Floats, channel
 from ashen_bridge.bench.outcome import Channel, Heading, PassFigures, RunFigures, Throttling
-from ashen_bridge.bench.scales import celsius
-from ashen_bridge.bench.settling import SETTLED_K, creeps, heading, loaded_span, settled_window, throttling
-from ashen_bridge.bench.statistics import Floats, channel
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.records import Run, RunChannel
 

@@ -14,8 +14,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ashen_bridge.assess.circumstances import fanned_plates, with_fan
-from ashen_bridge.bench.log import Column, Log
-from ashen_bridge.bench.statistics import Floats
+from ashen_bridge.bench.logs.log import Column, Log
+from ashen_bridge.bench.logs.statistics import Floats
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course

@@ -70,8 +70,8 @@ def _table(proof: Proof) -> str:
 @_JSON
 def plan_test(project_file: str, build: str | None, point: str | None, resolution: float, as_json: bool) -> None:
     """Say how long a test must run, from the model's time constants, and how many passes show a difference."""
+    from ashen_bridge.bench.advice.planner import planning
     from ashen_bridge.bench.logbook import figures_of
-    from ashen_bridge.bench.planner import planning
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(open_anything(project_file).project)
@@ -96,8 +96,8 @@ def plan_test(project_file: str, build: str | None, point: str | None, resolutio
 @_JSON
 def transfer(project_file: str, run_id: str, warmer: float, fan: float, noise: float, power: float, as_json: bool) -> None:
     """Say what a run would have shown under other circumstances."""
-    from ashen_bridge.bench.elsewhere import Circumstances
-    from ashen_bridge.bench.elsewhere import transfer as carry
+    from ashen_bridge.bench.advice.elsewhere import Circumstances
+    from ashen_bridge.bench.advice.elsewhere import transfer as carry
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.predict.engine import Engine
 
@@ -113,8 +113,8 @@ def transfer(project_file: str, run_id: str, warmer: float, fan: float, noise: f
 @_JSON
 def worth_opening(project_file: str, run_id: str, as_json: bool) -> None:
     """Say what the best possible repair could gain, against what is needed and what the test can show."""
+    from ashen_bridge.bench.advice.worth import weighing
     from ashen_bridge.bench.logbook import figures_of
-    from ashen_bridge.bench.worth import weighing
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(open_anything(project_file).project)
@@ -130,7 +130,7 @@ def worth_opening(project_file: str, run_id: str, as_json: bool) -> None:
 @_JSON
 def share_out(project_file: str, run_a: str, run_b: str, sensor: str | None, as_json: bool) -> None:
     """Say what share each of several changes may have had in a difference, and which one run would settle it."""
-    from ashen_bridge.bench.attribution import attributing
+    from ashen_bridge.bench.advice.attribution import attributing
     from ashen_bridge.bench.compare_runs import compare_runs
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.predict.engine import Engine

@@ -42,7 +42,7 @@ def simulate(
     unlike: int | None,
 ) -> None:
     """Run a simulated device and send one line of readings for each of its seconds."""
-    from ashen_bridge.bench.live import END, header_line, reading_line
+    from ashen_bridge.bench.logs.live import END, header_line, reading_line
     from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simulated_device
     from ashen_bridge.predict.engine import Engine
 

@@ -45,7 +45,7 @@ def import_log(
 ) -> None:
     """Read sensor logs, one per pass, map their columns and keep them as a run of the project."""
     from ashen_bridge.bench.logbook import figures_of, record_run
-    from ashen_bridge.bench.reading import read_log
+    from ashen_bridge.bench.logs.reading import read_log
     from ashen_bridge.cli.run_tables import run_plain, run_text
 
     opened = open_anything(project_file)

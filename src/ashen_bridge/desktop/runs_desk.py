@@ -12,9 +12,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.errands import ReadFile, ReadRun
 from ashen_bridge.bench.judgement import Comparison
-from ashen_bridge.bench.log import Log
+from ashen_bridge.bench.logs.log import Log
+from ashen_bridge.bench.logs.standing import Ahead
 from ashen_bridge.bench.outcome import RunFigures
-from ashen_bridge.bench.standing import Ahead
 from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.desktop.tasks import Steps, Tasks
 from ashen_bridge.model.device import Device

@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from ashen_bridge.bench.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
+from ashen_bridge.bench.advice.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.course_painter import time_words
 from ashen_bridge.desktop.tasks import Steps

@@ -23,8 +23,8 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.bench.errands import ReadFile
-from ashen_bridge.bench.log import Column, Log
-from ashen_bridge.bench.scales import celsius
+from ashen_bridge.bench.logs.log import Column, Log
+from ashen_bridge.bench.logs.scales import celsius
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.traces.picture import Trace, TracePicture

@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.bench.errands import ReadFile
-from ashen_bridge.bench.live import LineReader
-from ashen_bridge.bench.log import LogError
-from ashen_bridge.bench.mapping import propose
+from ashen_bridge.bench.logs.live import LineReader
+from ashen_bridge.bench.logs.log import LogError
+from ashen_bridge.bench.logs.mapping import propose
+from ashen_bridge.bench.logs.scales import celsius
+from ashen_bridge.bench.logs.standing import Ahead
 from ashen_bridge.bench.recording import remembered
-from ashen_bridge.bench.scales import celsius
-from ashen_bridge.bench.standing import Ahead
 from ashen_bridge.desktop.live.source import LiveSource
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.course_painter import time_words

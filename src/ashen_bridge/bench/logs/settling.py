@@ -9,8 +9,8 @@ import numpy as np
 from scipy.optimize import least_squares
 from scipy.stats import t as student
 
+from ashen_bridge.bench.logs.statistics import Floats, effective_count
 from ashen_bridge.bench.outcome import Heading, Refusal, Throttling
-from ashen_bridge.bench.statistics import Floats, effective_count
 from ashen_bridge.thermal.steady import one_blas_thread
 
 SETTLED_K = 1.0  # what a window may still drift over its own length; common practice, no source

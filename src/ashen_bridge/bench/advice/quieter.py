@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from scipy.optimize import brentq
 
 from ashen_bridge.assess.circumstances import fanned_plates, with_fan
-from ashen_bridge.bench.verdicts import Quieter
+from ashen_bridge.bench.advice.verdicts import Quieter
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ashen_bridge.bench.advice.verdicts import TestPlan
 from ashen_bridge.bench.compare import passes_for
 from ashen_bridge.bench.outcome import RunFigures
-from ashen_bridge.bench.verdicts import TestPlan
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.transient import read_pattern
 

@@ -9,7 +9,7 @@ import zlib
 import numpy as np
 import pandas as pd
 
-from ashen_bridge.bench.log import Column, Floats, Log
+from ashen_bridge.bench.logs.log import Column, Floats, Log
 from ashen_bridge.bench.outcome import RunError
 
 

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from ashen_bridge.bench.log import Column, Floats, Log, LogError
+from ashen_bridge.bench.logs.log import Column, Floats, Log, LogError
 
 MOST_BYTES = 1_500_000_000
 MOST_COLUMNS = 2_000

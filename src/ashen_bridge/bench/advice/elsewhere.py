@@ -13,9 +13,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ashen_bridge.assess.circumstances import AIR, changed_point, fanned_plates, with_fan, with_power
+from ashen_bridge.bench.advice.verdicts import Transfer, TransferredSensor
 from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import readings_of
-from ashen_bridge.bench.verdicts import Transfer, TransferredSensor
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:

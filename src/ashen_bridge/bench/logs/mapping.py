@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from ashen_bridge.bench.log import Column, Log
+from ashen_bridge.bench.logs.log import Column, Log
 from ashen_bridge.model.bodies import Component, ComponentRole
 from ashen_bridge.model.device import Device, Sensor
 from ashen_bridge.model.errors import AshenError

@@ -11,9 +11,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ashen_bridge.bench.advice.verdicts import Attribution, Share
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
 from ashen_bridge.bench.outcome import RunError
-from ashen_bridge.bench.verdicts import Attribution, Share
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 

@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ashen_bridge.bench.log import Column, Floats, Log, LogError
+from ashen_bridge.bench.logs.log import Column, Floats, Log, LogError
 
 END = "# end"
 MOST_COLUMNS = 500
