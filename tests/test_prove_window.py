@@ -38,7 +38,7 @@ def done(qtbot: QtBot, window: MainWindow) -> None:
 def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWindow) -> None:
     page = window.pages.baseline
     assert page is not None
-    window.session.look(run="repaired", run_page="diagnose")
+    window.session.look(workspace="baseline", run="repaired", run_page="diagnose")
     at_rest(qtbot, window)
     panel = page.diagnosis
     qtbot.mouseClick(panel.go, LEFT)
@@ -60,7 +60,7 @@ def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWind
 def a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow) -> None:
     page = window.pages.baseline
     assert page is not None
-    window.session.look(run="repaired", run_page="fit", build="new_paste")
+    window.session.look(workspace="baseline", run="repaired", run_page="fit", build="new_paste")
     settled(qtbot, window)
     at_rest(qtbot, window)
     before = verdicts(window)

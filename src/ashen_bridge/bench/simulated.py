@@ -100,10 +100,11 @@ class SimulatedDevice:
             if self.slow is not None and habits.fan is not None:
                 # Between two speeds the response is taken as lying between; that the sink's heat lags is in the fans' lag.
                 rises += (1 - blown) * (self._rises(self.slow, loads, second) - self._rises(self.course, loads, second))
-                hottest = float(np.max(rises)) + self.room_c + habits.warmer_k + room
-                blown += _FAN_LAG * (habits.fan.share(hottest) - blown)
             if len(cuts) > 1:
                 rises += self._rises(self.course, cuts, second) - self._rises(self.steady, cuts, second)
+            if habits.fan is not None:
+                hottest = float(np.max(rises)) + self.room_c + habits.warmer_k + room
+                blown += _FAN_LAG * (habits.fan.share(hottest) - blown)
             room += chance.normal(0.0, 0.02 * habits.wander_k) - 0.0002 * room
             air = self.room_c + habits.warmer_k + room
             wanted = 1.0 if second >= habits.idle_s else habits.idle_share

@@ -42,7 +42,9 @@ class ChannelTable(QTableWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
-        side = self.verticalHeader()
+        side, top = self.verticalHeader(), self.horizontalHeader()
+        if top is not None:
+            top.setMinimumSectionSize(round(theme.px(58)))
         if side is not None:
             side.setDefaultSectionSize(round(theme.px(22)))
 

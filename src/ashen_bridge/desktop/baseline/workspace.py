@@ -173,9 +173,10 @@ class BaselineWorkspace(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self.theme = self.curves.theme = theme
-        scale = min(max(theme.scale, 0.9), 1.25)
+        # The curves need what is left, so the sides grow less than the text.
+        scale = min(max(theme.scale, 0.9), 1.1)
         self._panel_side.setFixedWidth(round(RIGHT_WIDTH * scale))
-        self._side.setFixedWidth(round(LEFT_WIDTH * scale))
+        self._side.setFixedWidth(round(LEFT_WIDTH * min(scale, 1.0)))
         for part in (self.list, self.table, self.importing, self.recording, *self._panels):
             part.set_theme(theme)
         self.curves.update()

@@ -162,7 +162,7 @@ def _names(
         tops.append(top)
         top += high
     over = max(0.0, top - frame.bottom - high / 2)
-    right = place.right + theme.px(172)
+    right = place.names_end
     for (one, value), y in zip(rows, tops, strict=True):
         colour = tint(theme, one.tint or 0)
         y -= over

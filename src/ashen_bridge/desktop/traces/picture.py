@@ -79,7 +79,9 @@ class TracePlacement:
 
     def __init__(self, picture: TracePicture, width: float, height: float, theme: Theme, span: tuple[float, float]) -> None:
         self.start, self.end = span
-        self.left, self.right = theme.px(_LEFT), max(width - theme.px(_RIGHT), theme.px(_LEFT) + 40)
+        self.left = theme.px(_LEFT)
+        self.right = max(width - min(theme.px(_RIGHT), 0.38 * width), self.left + 40)
+        self.names_end = width - theme.px(4)
         top, bottom = theme.px(_TOP), height - theme.px(_BOTTOM)
         split = bottom - 0.24 * (bottom - top) if picture.lower and picture.upper else bottom
         self.upper: Frame | None = None
