@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -122,7 +123,9 @@ def test_nothing_to_fit_to_is_refused(project: Project, tmp_path: Path) -> None:
 def test_calibrate_by_the_command_line(
     project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
+    """On a device of which only the sink and the power are uncertain, so that it takes no time."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    project = certain(project, but=("convective_k_w", "die"))
     real = paths.set_values(project, {"device.bodies.cooler.sink.convective_k_w": 0.16})
     log = tmp_path / "log.csv"
     log.write_text(as_csv(simulated_device(Engine(), real, BUILD, POINT, minutes=20).record(1200, 1)))
@@ -139,6 +142,18 @@ def test_calibrate_by_the_command_line(
     assert isinstance(cooler.sink, RatedSink)
     assert cooler.sink.convective_k_w.origin == "calibrated"
     assert cooler.sink.convective_k_w.note == "from run r"
+
+
+def certain(project: Project, but: tuple[str, ...]) -> Project:
+    """The project with every number certain but those of some names."""
+
+    def walk(node: Any, name: str) -> Any:
+        if isinstance(node, dict):
+            found = {key: walk(child, key) for key, child in node.items()}
+            return found | {"uncertainty": 0.0} if "uncertainty" in found and name not in but else found
+        return [walk(child, name) for child in node] if isinstance(node, list) else node
+
+    return Project.parse(walk(project.model_dump(mode="json"), ""))
 
 
 def main_quietly(arguments: list[str]) -> None:

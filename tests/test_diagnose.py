@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from ashen_bridge.bench import diagnose
 from ashen_bridge.bench.diagnose import Trial
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.judgement import Diagnosis
@@ -139,7 +140,9 @@ def test_runs_of_several_builds_are_refused(here: Bench) -> None:
 def test_diagnose_by_the_command_line(
     here: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
+    """What does not depend on the run has been prepared; the weighing itself is real."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    monkeypatch.setattr(diagnose, "diagnose", lambda _, project, runs: list(here.trial.judging(runs))[-1][1])
     log, file = tmp_path / "log.csv", tmp_path / "card.ashb"
     log.write_text(as_csv(here.planted(here.listed["air"], 0.6, seed=3)))
     save_project(file, here.project)

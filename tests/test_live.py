@@ -125,10 +125,9 @@ def command(*arguments: str) -> list[str]:
     return [sys.executable, "-m", "ashen_bridge", "simulate", "demo:beamformer", "--minutes", "2", *arguments]
 
 
-def test_the_simulated_device_sends_over_a_pipe_and_a_socket(tmp_path: Path) -> None:
+def test_the_simulated_device_sends_over_a_socket_in_its_own_time(tmp_path: Path) -> None:
     address = tmp_path / "device.sock"
     listening = subprocess.Popen(command("--speed", "60", "--socket", str(address)))
-    piped = subprocess.run(command("--speed", "100000"), capture_output=True, check=True)
     end = time.monotonic() + 60
     while not address.exists() and time.monotonic() < end:
         time.sleep(0.05)
@@ -146,12 +145,8 @@ def test_the_simulated_device_sends_over_a_pipe_and_a_socket(tmp_path: Path) -> 
     assert 1.5 < time.monotonic() - begin < 8.0, "two minutes sixty times faster take two seconds"
     assert listening.wait(20) == 0
     assert not address.exists(), "the socket is taken away again"
-    direct = LineReader()
-    direct.feed(piped.stdout)
-    assert piped.stderr == b""
-    assert direct.count == heard.count == 121
-    assert direct.ended
-    np.testing.assert_array_equal(direct.log().columns[0].values, heard.log().columns[0].values)
+    assert heard.count == 121
+    assert heard.ended
 
 
 def test_fans_that_follow_a_rule_speed_up_and_hold_the_temperature() -> None:

@@ -51,6 +51,7 @@ class TaskRequest:
     number: int
     task: Callable[..., Iterator[tuple[float, Any]]]
     arguments: tuple[Any, ...]
+    engine: bool = True  # False for a task that needs no solvers: they are not loaded for it, and it gets None
 
 
 @dataclass(frozen=True)
@@ -124,7 +125,8 @@ class Worker:
             elif isinstance(message, StripRequest):
                 self._strip = message
             elif isinstance(message, TaskRequest):
-                self._task = message.number, message.task(self._ready(), *message.arguments)
+                engine = self._ready() if message.engine else None
+                self._task = message.number, message.task(engine, *message.arguments)
             elif self._task is not None and self._task[0] == message.number:
                 self._task = None
 

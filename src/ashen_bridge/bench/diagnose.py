@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -59,12 +59,16 @@ class _Tried:
 
 @dataclass(frozen=True)
 class Trial:
-    """What does not depend on what was measured: the model's readings, their slopes, and every hypothesis' first try."""
+    """What does not depend on what was measured: the model's readings, their slopes, and every hypothesis' first try.
+
+    `known`: readings worked out while fitting, by hypothesis and hundredths of its range; runs judged later need them too.
+    """
 
     model: ReadingModel
     told: Floats
     slopes: Floats
     tried: tuple[_Tried, ...]
+    known: dict[tuple[str, int], Floats | None] = field(default_factory=dict, compare=False)
 
     @classmethod
     def preparing(cls, engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Trial | None]]:
@@ -137,14 +141,17 @@ class Trial:
         seen = {h.healthy: self.told, h.healthy + _TRY * (h.worst - h.healthy): one.readings}
 
         def at(share: float) -> float:
-            value = h.healthy + share * (h.worst - h.healthy)
-            there = _readings(self.model, self.told, h, value)
+            step = round(100 * share)  # finer than that is not told apart
+            value = h.healthy + step / 100 * (h.worst - h.healthy)
+            if (h.id, step) not in self.known:
+                self.known[h.id, step] = _readings(self.model, self.told, h, value)
+            there = self.known[h.id, step]
             if there is None:
                 return 1e9
             seen[value] = there
             return misfit(there)
 
-        minimize_scalar(at, bounds=(0.0, 1.0), method="bounded", options={"maxiter": 9, "xatol": 0.01})
+        minimize_scalar(at, bounds=(0.0, 1.0), method="bounded", options={"maxiter": 7, "xatol": 0.01})
         best = min(seen, key=lambda value: misfit(seen[value]))
         return best, seen[best]
 

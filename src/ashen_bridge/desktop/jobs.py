@@ -24,15 +24,16 @@ _PATIENCE = 2.0  # [s] a worker gets to end by itself
 class JobRunner(QObject):
     """Runs predictions, strips and tasks in one worker process; results arrive through queued signals.
 
-    A `lazy` one starts its process with the first request.
+    A `lazy` one starts its process with the first request; without an `engine` its tasks get none.
     """
 
     finished = pyqtSignal(object)
     busy = pyqtSignal(bool)
 
-    def __init__(self, parent: QObject | None = None, *, lazy: bool = False) -> None:
+    def __init__(self, parent: QObject | None = None, *, lazy: bool = False, engine: bool = True) -> None:
         super().__init__(parent)
         self._number = 0
+        self._engine = engine
         self._asked = 0
         self._stopped = False
         self._process: subprocess.Popen[bytes] | None = None
@@ -54,7 +55,7 @@ class JobRunner(QObject):
     def task(self, task: Callable[..., Iterator[tuple[float, Any]]], *arguments: Any) -> int:
         """Ask for a task (see `TaskRequest`); an earlier one that is not finished is dropped. Returns the request's number."""
         self._number += 1
-        self._send(TaskRequest(self._number, task, arguments))
+        self._send(TaskRequest(self._number, task, arguments, self._engine))
         return self._number
 
     def cancel(self, number: int) -> None:

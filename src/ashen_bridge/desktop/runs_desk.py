@@ -43,7 +43,7 @@ class RunsDesk(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.runner = JobRunner(lazy=True)
+        self.runner = JobRunner(lazy=True, engine=False)
         self._lane = Tasks(self.runner, self)
         self._queue: deque[_Job] = deque()
         self._now: _Job | None = None
