@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Any
 
 from ashen_bridge.library import materials
 from ashen_bridge.model.bodies import Attach, Board, Component, DieMakeUp, Plate, SolidMakeUp
@@ -174,3 +175,15 @@ def without_runs(project: Project) -> Project:
     """A demo without its logs."""
     bare: dict[str, object] = {"runs": (), "mappings": (), "calibrations": (), "calibration": None}
     return Project.parse(project.model_dump(mode="json") | bare)
+
+
+def certain(project: Project, but: tuple[str, ...]) -> Project:
+    """The project with every number certain but those of some names."""
+
+    def walk(node: Any, name: str) -> Any:
+        if isinstance(node, dict):
+            found = {key: walk(child, key) for key, child in node.items()}
+            return found | {"uncertainty": 0.0} if "uncertainty" in found and name not in but else found
+        return [walk(child, name) for child in node] if isinstance(node, list) else node
+
+    return Project.parse(walk(project.model_dump(mode="json"), ""))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
@@ -27,7 +26,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import assumptions
-from devices import without_runs
+from devices import certain, without_runs
 
 BUILD, POINT = "lid_off", "listen"
 
@@ -142,18 +141,6 @@ def test_calibrate_by_the_command_line(
     assert isinstance(cooler.sink, RatedSink)
     assert cooler.sink.convective_k_w.origin == "calibrated"
     assert cooler.sink.convective_k_w.note == "from run r"
-
-
-def certain(project: Project, but: tuple[str, ...]) -> Project:
-    """The project with every number certain but those of some names."""
-
-    def walk(node: Any, name: str) -> Any:
-        if isinstance(node, dict):
-            found = {key: walk(child, key) for key, child in node.items()}
-            return found | {"uncertainty": 0.0} if "uncertainty" in found and name not in but else found
-        return [walk(child, name) for child in node] if isinstance(node, list) else node
-
-    return Project.parse(walk(project.model_dump(mode="json"), ""))
 
 
 def main_quietly(arguments: list[str]) -> None:

@@ -16,11 +16,16 @@ from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from devices import certain
+
+MEMORY = ("l1", "l2", "l3", "t1", "t2", "r1", "r2", "r3", "b1", "b2")
 
 
 @pytest.fixture(scope="module")
 def proved() -> tuple[Project, RunFigures, Proof]:
-    project = open_anything("demo:correlator").project
+    # What is really off, and what the readings could confuse it with, stays uncertain; the rest only costs time here.
+    doubtful = ("convective_k_w", "die", "conductivity_w_mk", "offset_k", *(f"mem_{name}" for name in MEMORY))
+    project = certain(open_anything("demo:correlator").project, but=doubtful)
     before, after = figures_of(project, "stock"), figures_of(project, "repaired")
     steps = list(prove.proving(Engine(), project, before, after))
     progress = [share for share, _ in steps]
