@@ -132,5 +132,7 @@ def _joints_over(project: Project, proof: Proof, body: str) -> str:
     joints = project.build(run.build).joints if run is not None else ()
     names = [joint.label for joint in joints if body in (joint.upper, *joint.lower)]
     return (
-        f"{' and '.join(names[:2])} again, and what that sensor reads" if names else "what touches it, and what that sensor reads"
+        f"{' and '.join(names[:2])} again, and at what that sensor reads"
+        if names
+        else "what touches it, and at what that sensor reads"
     )

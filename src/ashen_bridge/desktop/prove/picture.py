@@ -137,20 +137,23 @@ class ProofPicture(QWidget):
         painter.setFont(theme.font(12))
         at = px(_LEFT)
         y = px(15)
-        for kind, words in (
-            ("plain", "predicted"),
-            ("fitted", "calibrated on the run before"),
-            ("seen", "measured"),
-            ("was", "before"),
-        ):
-            if kind == "was":
-                painter.setPen(QPen(theme.colour("stale"), 1.6))
-                painter.drawLine(QPointF(at + 10, y - 8), QPointF(at + 10, y + 8))
+        strokes = {
+            "before": QPen(theme.colour("stale"), 1.6),
+            "goal": QPen(theme.colour("good"), 2.4),
+            "limit": QPen(theme.colour("bad"), 2.0, Qt.PenStyle.DotLine),
+        }
+        listed = {"plain": "predicted", "fitted": "calibrated", "seen": "measured", **{name: name for name in strokes}}
+        for kind, words in listed.items():
+            room = 32.0
+            if kind in strokes:
+                room = 18.0
+                painter.setPen(strokes[kind])
+                painter.drawLine(QPointF(at + 8, y - 8), QPointF(at + 8, y + 8))
             else:
                 _value(painter, theme, kind, at + 14, y, at + 2, at + 26)
             painter.setPen(theme.colour("ink"))
-            painter.drawText(QPointF(at + 32, y + px(4)), words)
-            at += 32 + painter.fontMetrics().horizontalAdvance(words) + px(18)
+            painter.drawText(QPointF(at + room, y + px(4)), words)
+            at += room + painter.fontMetrics().horizontalAdvance(words) + px(16)
         painter.setPen(theme.colour("quiet"))
         painter.drawText(QPointF(at, y + px(4)), "bars: twice the standard uncertainty")
 
