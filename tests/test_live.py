@@ -153,7 +153,7 @@ def test_fans_that_follow_a_rule_speed_up_and_hold_the_temperature() -> None:
     project = open_anything("demo:beamformer").project
     rule = FanRule(slowest=0.5, from_c=50.0, full_c=110.0)
     habits = Habits(noise_k=0.01, remount_k=0.0, wander_k=0.0, fan=rule)
-    device = simulated_device(Engine(), project, "new_paste", "listen", habits)
+    device = simulated_device(Engine(), project, "new_paste", "listen", habits, minutes=25)
     log = device.record(1500, 1)
     fan = log.column("Fan").values
     assert fan[0] == pytest.approx(0.5 * 80.0, abs=1.0), "slowest while it idles"

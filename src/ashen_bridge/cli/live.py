@@ -51,7 +51,11 @@ def simulate(
     if unlike is not None:
         project = another_device(project, *where, unlike)
     device = simulated_device(
-        Engine(), project, *where, Habits(warmer_k=warmer, fan=FanRule() if fan_rule else None), minutes=max(minutes, 20.0)
+        Engine(),
+        project,
+        *where,
+        Habits(warmer_k=warmer, fan=FanRule() if fan_rule else None),
+        minutes=min(max(minutes, 20.0), 90.0),
     )
     send, close = _standard_output() if address is None else _unix_socket(address)
     start = time.monotonic()
