@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -90,8 +92,7 @@ class DifferenceList(QWidget):
             "upright stroke: no change; bars: 95 % interval of the change",
         )
 
-    def _bar(self, painter: QPainter, row: ComparedSensor, x: object, y: float, role: str) -> None:
-        assert callable(x)
+    def _bar(self, painter: QPainter, row: ComparedSensor, x: Callable[[float], float], y: float, role: str) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self.theme.colour("steel" if role == "good" else "ember" if role == "bad" else "stale", 0.55))
         low, high = x(row.rise.low), x(row.rise.high)

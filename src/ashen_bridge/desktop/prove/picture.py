@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -86,8 +87,9 @@ class ProofPicture(QWidget):
             self._row(painter, one, top + n * px(_ROW), x, left, right)
         painter.end()
 
-    def _row(self, painter: QPainter, one: ProvedSensor, top: float, x: object, left: float, right: float) -> None:
-        assert callable(x)
+    def _row(
+        self, painter: QPainter, one: ProvedSensor, top: float, x: Callable[[float], float], left: float, right: float
+    ) -> None:
         theme, px = self.theme, self.theme.px
         high = px(_ROW)
         if one.body == self.session.view.selected:
