@@ -20,6 +20,7 @@ _ALIKE = {
     "temperatur": "temperature", "temp": "temperature", "leistung": "power", "takt": "clock", "lüfter": "fan", "luefter": "fan",
     "umgebung": "ambient", "room": "ambient", "raum": "ambient", "raumluft": "ambient", "air": "ambient", "luft": "ambient",
     "zimmer": "ambient", "chiptemp": "die", "lautstärke": "noise", "schall": "noise", "regulators": "regulator",
+    "w": "power", "watt": "power", "watts": "power", "mhz": "clock", "ghz": "clock", "rpm": "fan",
     "fans": "fan", "intake": "ambient", "inlet": "ambient",
 }  # fmt: skip
 _TEMPERATURE_UNITS = {"°C", "°F", "K"}
