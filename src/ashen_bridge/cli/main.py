@@ -6,7 +6,7 @@ import json
 import os
 import sys
 from pathlib import Path
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import click
 
@@ -19,6 +19,11 @@ from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.predict.prediction import Fidelity
+
+MOST_HALVINGS = 3  # each makes ten times as many cells
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="ashen-bridge")
@@ -36,6 +41,7 @@ def cli() -> None:
 @click.option("--dominant", metavar="SENSOR", help="Rank layers by what they would gain this sensor if they were perfect.")
 @click.option("--transient", metavar="PATTERN", help='Print temperatures over time as CSV, for example for "step 60min".')
 @click.option("--ask", type=click.Choice(["fan", "power", "ambient"]), help="Say which value just keeps all limits.")
+@click.option("--mesh", metavar="coarse|fine|N", default="fine", help="N: every interval and layer of fine halved N times more.")
 @click.option("--margin", type=float, default=0.0, show_default=True, help="With --ask: kelvins to keep below the limits.")
 def predict(
     file: str,
@@ -47,6 +53,7 @@ def predict(
     dominant: str | None,
     transient: str | None,
     ask: Literal["fan", "power", "ambient"] | None,
+    mesh: str,
     margin: float,
 ) -> None:
     """Predict temperatures, bond lines, pressures and findings; or, for a load pattern, temperatures over time."""
@@ -61,12 +68,12 @@ def predict(
         return
     from ashen_bridge.assess.assessment import assess
     from ashen_bridge.cli.tables import as_plain, as_text
-    from ashen_bridge.predict.engine import Engine
     from ashen_bridge.uncertainty.assumptions import assumptions as listed
     from ashen_bridge.uncertainty.assumptions import weigh
 
-    project, engine = in_force(open_anything(file).project), Engine()
-    assessment = assess(project, build, point, engine=engine)
+    engine, fidelity = _engine(mesh)
+    project = in_force(open_anything(file).project)
+    assessment = assess(project, build, point, engine=engine, fidelity=fidelity)
     stands_on = None
     if assumptions:
         where = assessment.report.build, assessment.report.point
@@ -80,6 +87,17 @@ def predict(
         drawn = chances(Sampler(engine, project, *where, report=assessment.report).draw(chance))
     plain = as_json and json.dumps(as_plain(assessment, stands_on, drawn), ensure_ascii=False, indent=1)
     click.echo(plain or as_text(project, assessment, stands_on, drawn))
+
+
+def _engine(mesh: str) -> tuple[Engine, Fidelity]:
+    """Return an engine and the fidelity to ask it for; raises for a mesh that cannot be meant."""
+    from ashen_bridge.predict.engine import Engine, refined
+
+    if mesh in ("coarse", "fine"):
+        return Engine(), "coarse" if mesh == "coarse" else "fine"
+    if mesh.isdecimal() and int(mesh) <= MOST_HALVINGS:
+        return refined(int(mesh)), "fine"
+    raise click.UsageError(f"--mesh is coarse, fine or a number of refinements from 0 to {MOST_HALVINGS}, not '{mesh}'.")
 
 
 def _print_dominant(file: str, build: str | None, point: str | None, sensor: str, as_json: bool) -> None:

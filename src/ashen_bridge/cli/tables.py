@@ -83,7 +83,7 @@ def as_text(
     else:
         parts.append("Nothing to report: every rule is satisfied.")
     mesh = report.mesh
-    refinement = "" if mesh.refinement_k is None else f", mesh ±{mesh.refinement_k:.1f} K"
+    refinement = "" if mesh.refinement_k is None else f", mesh ±{mesh.refinement_k:.1f} K ({mesh.refinement_at})"
     parts.append(
         f"energy balance {report.balance.energy_rel:.0e}, force balance {report.balance.force_rel:.0e}, "
         f"{mesh.cells} cells{refinement}, {report.seconds:.2f} s"

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from ashen_bridge.geometry.region import Region, region_of, region_of_rect
+from ashen_bridge.geometry.stacking import stacking_problems
 from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
 from ashen_bridge.model.errors import AssemblyError, UnsupportedError
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
@@ -35,6 +36,7 @@ def assembly_problems(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
     yield from _overlaps(resolved)
     yield from _joints(resolved)
     yield from _held(resolved)
+    yield from stacking_problems(resolved)
     yield from _sensors(resolved)
 
 

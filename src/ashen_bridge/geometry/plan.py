@@ -16,7 +16,11 @@ from ashen_bridge.model.footprint import Footprint, Rect
 
 @dataclass(frozen=True)
 class PlanBody:
-    """What the plan needs to know of a body. `sides` are the sides on which its outward face may be faced."""
+    """What the plan needs to know of a body.
+
+    `sides` are the sides on which its outward face may be faced. `rank` says where a plate comes among those of its side, 0 the
+    nearest to the board.
+    """
 
     id: str
     footprint: Footprint
@@ -24,6 +28,7 @@ class PlanBody:
     carrier: str | None = None
     landings: tuple[tuple[str, Rect], ...] = ()
     is_plate: bool = False
+    rank: int = 0
 
 
 @dataclass(frozen=True)
@@ -77,7 +82,7 @@ def lay_out(bodies: tuple[PlanBody, ...], joints: tuple[PlanJoint, ...]) -> Plan
     bare: dict[tuple[str, Side], Region] = {}
     for side in Side:
         exposed = {body.id: _top_face(body, bodies, side) for body in bodies if side in body.sides and not body.is_plate}
-        for plate in _plates_outwards(bodies, joints, side):
+        for plate in sorted((body for body in bodies if body.is_plate and side in body.sides), key=lambda body: body.rank):
             region = region_of(plate.footprint)
             for lower, face in list(exposed.items()):
                 shared = face & region
@@ -99,19 +104,6 @@ def _top_face(body: PlanBody, bodies: tuple[PlanBody, ...], side: Side) -> Regio
         if other.carrier == body.id and side in other.sides:
             face = face - region_of(other.footprint)
     return face
-
-
-def _plates_outwards(bodies: tuple[PlanBody, ...], joints: tuple[PlanJoint, ...], side: Side) -> list[PlanBody]:
-    """Return the plates of a side, the one nearest the board first, as the joints order them."""
-    plates = {body.id: body for body in bodies if body.is_plate and side in body.sides}
-    below = {plate: {low for joint in joints if joint.upper == plate for low in joint.lower if low in plates} for plate in plates}
-    ordered: list[PlanBody] = []
-    while below:
-        # A circle cannot be ordered; taking any plate then lets the mechanics explain what is wrong.
-        free = sorted((len(lows & below.keys()), plate) for plate, lows in below.items())[0][1]
-        ordered.append(plates[free])
-        del below[free]
-    return ordered
 
 
 def _facings(lower: str, plate: PlanBody, side: Side, shared: Region, joints: tuple[PlanJoint, ...]) -> list[Facing]:

@@ -9,6 +9,7 @@ import numpy as np
 from ashen_bridge.geometry.form import FaceForm, face_form
 from ashen_bridge.geometry.plan import Facing, Patch, Plan, PlanBody, PlanJoint, lay_out
 from ashen_bridge.geometry.region import MM, Floats, Region, region_of
+from ashen_bridge.geometry.stacking import Stacking
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.joints import Joint, Piece
 from ashen_bridge.model.resolve import ResolvedBuild
@@ -104,7 +105,9 @@ def make_scene(resolved: ResolvedBuild) -> Scene:
             continue
         bodies[body.id] = _scene_body(body, bodies)
     ordered = {body.id: bodies[body.id] for body in resolved.bodies}
-    plan_bodies = tuple(_plan_body(body) for body in resolved.bodies)
+    stacking = Stacking(resolved)
+    ranks = {name: rank for side in Side for rank, name in enumerate(stacking.order(side))}
+    plan_bodies = tuple(_plan_body(body, ranks.get(body.id, 0)) for body in resolved.bodies)
     plan_joints = tuple(
         PlanJoint(joint.id, joint.upper, joint.lower, tuple((piece.id, piece.footprint) for piece in joint.pieces))
         for joint in resolved.joints
@@ -127,8 +130,8 @@ def _scene_body(body: Board | Substrate | Component | Plate, placed: dict[str, S
     return SceneBody(body.id, body, region, bottom, thickness, face_form(body.form, region.bounds))
 
 
-def _plan_body(body: Board | Substrate | Component | Plate) -> PlanBody:
+def _plan_body(body: Board | Substrate | Component | Plate, rank: int) -> PlanBody:
     sides = tuple(Side) if isinstance(body, Board) else (body.side,)
     landings = tuple((landing.id, landing.area) for landing in body.landings) if isinstance(body, Plate) else ()
     carrier = body.on if isinstance(body, Substrate | Component) else None
-    return PlanBody(body.id, body.footprint, sides, carrier, landings, isinstance(body, Plate))
+    return PlanBody(body.id, body.footprint, sides, carrier, landings, isinstance(body, Plate), rank)

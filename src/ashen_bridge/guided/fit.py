@@ -12,16 +12,18 @@ from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.predict.prediction import Fidelity
 
 _LOW_K_W, _HIGH_K_W = 0.01, 20.0
 _CLOSE_K = 0.5
-_TRIES = 8
+_TRIES, _ROUNDS = 8, 4
 
 
 def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Project | None]]:
     """Yield progress, and in the end the project of some answers, its sink fitted so that the die is as hot as it was seen.
 
-    A temperature that no sensible sink explains leaves the nearest sensible one, and the note says so.
+    The coarse field leads, since it is quick; the fine one decides, since it is what will be shown. A temperature that no sensible
+    sink explains leaves the nearest sensible one, and the note says so.
     """
     project = project_from(answers)
     seen = answers.die_seen_c
@@ -30,20 +32,35 @@ def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Project |
         yield 1.0, project
         return
     path = f"device.bodies.{plate}.sink.convective_k_w"
-    value = float(paths.get(project, path))
-    hot = _die_c(project, engine)
-    for n in range(_TRIES):
-        yield (n + 1) / (_TRIES + 1), None
-        # The die's rise goes nearly in a straight line with the resistance: its slope is the whole power.
-        trial = min(max(value + (seen - hot) / _watts(project), _LOW_K_W), _HIGH_K_W)
-        if abs(hot - seen) < _CLOSE_K or abs(trial - value) < 1e-4:
+    rough = _die_c(project, engine, "coarse")
+    hot = _die_c(project, engine, "fine")
+    for turn in range(_ROUNDS):
+        yield (turn + 1) / (_ROUNDS + 1), None
+        if abs(hot - seen) < _CLOSE_K:
             break
-        value = trial
-        project = paths.set_values(project, {path: round(value, 4)})
-        hot = _die_c(project, engine)
+        before = float(paths.get(project, path))
+        project = _towards(project, path, rough + seen - hot, rough, engine)
+        if abs(float(paths.get(project, path)) - before) < 1e-4:
+            break
+        rough, hot = _die_c(project, engine, "coarse"), _die_c(project, engine, "fine")
+    value = float(paths.get(project, path))
     explained = abs(hot - seen) < 2 * _CLOSE_K
     note = f"fitted to the die seen at {seen:g} °C" if explained else f"as near as a cooler comes to a die seen at {seen:g} °C"
     yield 1.0, paths.set_values(project, {f"{path}.note": note, f"{path}.uncertainty": round(0.2 * value, 4)})
+
+
+def _towards(project: Project, path: str, wanted: float, hot: float, engine: Engine) -> Project:
+    """Return the project with the sink with which the coarse field's die comes to a temperature [°C]; `hot` is what it has."""
+    value = float(paths.get(project, path))
+    for _ in range(_TRIES):
+        # The die's rise goes nearly in a straight line with the resistance: its slope is the whole power.
+        trial = min(max(value + (wanted - hot) / _watts(project), _LOW_K_W), _HIGH_K_W)
+        if abs(hot - wanted) < _CLOSE_K / 5 or abs(trial - value) < 1e-4:
+            break
+        value = trial
+        project = paths.set_values(project, {path: round(value, 4)})
+        hot = _die_c(project, engine, "coarse")
+    return project
 
 
 def fitted_project(answers: Answers, engine: Engine) -> Project:
@@ -51,8 +68,8 @@ def fitted_project(answers: Answers, engine: Engine) -> Project:
     return next(project for _, project in fitting(engine, answers) if project is not None)
 
 
-def _die_c(project: Project, engine: Engine) -> float:
-    return engine.predict(project, fidelity="coarse").report.component("die").t_max_c
+def _die_c(project: Project, engine: Engine, fidelity: Fidelity) -> float:
+    return engine.predict(project, fidelity=fidelity).report.component("die").t_max_c
 
 
 def _watts(project: Project) -> float:

@@ -19,9 +19,10 @@ from ashen_bridge.predict.readings import SensorCells, sensor_cells
 from ashen_bridge.predict.rows import AtRest
 from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.conductances import FieldState, FilmCells
-from ashen_bridge.thermal.from_scene import COARSE, frame_of, heat_model
+from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.linearised import InsideNode, LinearSystem, linearised
 from ashen_bridge.thermal.parts import HeatModel
+from ashen_bridge.thermal.resolution import COARSE, frame_of
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
 from ashen_bridge.thermal.surfaces import KELVIN
 
@@ -115,8 +116,8 @@ class CoarseModel:
         """
         found = []
         for slab in self.system.grid.slabs.values():
-            cells = np.arange(slab.first, slab.first + slab.n_cell)
-            volume = np.concatenate([slab.area * layer.thickness for layer in slab.slab.layers])
+            cells = np.arange(slab.cells.start, slab.cells.stop)
+            volume = slab.volume
             temperature = self._temperature.copy()
             temperature[cells] += by
             system = self._linear(self._model, self._point, temperature, self.system.grid)

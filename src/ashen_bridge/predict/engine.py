@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import math
 import time
 from collections.abc import Callable, Collection, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -21,18 +20,20 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.fingerprint import resolved_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
+from ashen_bridge.predict.mesh_error import Hottest, mesh_error
 from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
 from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.prediction import Fidelity, Prediction
+from ashen_bridge.predict.readings import active_extremes
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.predict.rows import AtRest, prediction_of, sensor_rows
 from ashen_bridge.predict.transient import Pattern, course
-from ashen_bridge.thermal.from_scene import COARSE, FINE, Frame, Resolution, frame_of, heat_model
+from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.perfect import perfected
+from ashen_bridge.thermal.resolution import COARSE, FINE, Frame, Resolution, frame_of
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
 
-_RESOLUTION: dict[str, Resolution] = {"coarse": COARSE, "fine": FINE}
 # The coarse field is for first answers and differences: its tolerances cost 0.03 K at most (measured on the demo).
 _CLOSE = {"coarse": 0.1, "fine": 0.01}
 _ACCURACY = {"coarse": Accuracy(residual=1e-4, settled=0.6, energy=1e-2), "fine": Accuracy()}
@@ -42,9 +43,11 @@ _ACCURACY = {"coarse": Accuracy(residual=1e-4, settled=0.6, energy=1e-2), "fine"
 class Engine:
     """Computes predictions and keeps what makes the next one fast: meshes, hierarchies, last fields. One thread at a time."""
 
+    fine: Resolution = FINE
+    """What "fine" means to this engine; `refined` makes it finer still."""
     _solvers: dict[str, SteadySolver] = field(default_factory=dict)
     _start: tuple[tuple[str, ...], Floats] | None = None
-    _coarse: tuple[str, tuple[SensorRow, ...], tuple[int, int]] | None = None
+    _coarse: tuple[str, Hottest] | None = None
 
     def predict(
         self,
@@ -70,36 +73,17 @@ class Engine:
         if cancelled():
             raise Cancelled
         found, frame = self._field(half, point, fidelity, cancelled)
-        field_ = found.field
-        sensors = sensor_rows(half, frame, field_)
-        refinement = None
+        sensors = sensor_rows(half, frame, found.field)
+        hottest = _hottest(found.field, frame)
+        error = None
         if fidelity == "fine":
-            refinement = self._refinement(half, point, sensors, field_, cancelled)
+            if self._coarse is None or self._coarse[0] != half.input_hash:
+                coarse, rough = self._field(half, point, "coarse", cancelled)
+                self._coarse = (half.input_hash, _hottest(coarse.field, rough))
+            error = mesh_error(hottest, self._coarse[1], point.ambient_c.value, self.fine.halvings)
         else:
-            self._coarse = (
-                resolved_hash(half.resolved, point.model_dump(mode="json")),
-                sensors,
-                field_.grid.lines.shape,
-            )
-        return prediction_of(half, found, fidelity, frame, sensors, refinement, begin)
-
-    def _refinement(
-        self,
-        half: AtRest,
-        point: OperatingPoint,
-        sensors: tuple[SensorRow, ...],
-        fine: HeatField,
-        cancelled: Callable[[], bool],
-    ) -> float:
-        """Return by how much sensors may still move [K]: their change from the coarse field, first order being assumed."""
-        if self._coarse is None or self._coarse[0] != half.input_hash:
-            coarse, frame = self._field(half, point, "coarse", cancelled)
-            self._coarse = (half.input_hash, sensor_rows(half, frame, coarse.field), coarse.field.grid.lines.shape)
-        _, before, (ny, nx) = self._coarse
-        fine_ny, fine_nx = fine.grid.lines.shape
-        ratio = math.sqrt(fine_ny * fine_nx / (ny * nx))
-        change = max((abs(a.value_c - b.value_c) for a, b in zip(sensors, before, strict=True)), default=0.0)
-        return change / max(ratio - 1, 0.25)
+            self._coarse = (half.input_hash, hottest)
+        return prediction_of(half, found, fidelity, frame, sensors, error, begin)
 
     def perfect(
         self, project: Project, build_id: str | None, point_id: str | None, names: Collection[str]
@@ -136,7 +120,7 @@ class Engine:
         """Yield (progress, None) and at the end (1, course); see `transient`."""
         point = project.point(point_id)
         half = self.rest(project, build_id, point)
-        frame = frame_of(half.scene, _RESOLUTION[fidelity])
+        frame = self._frame(half, fidelity)
         conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
 
         def model(actual: OperatingPoint, inside: float | None) -> HeatModel:
@@ -166,15 +150,18 @@ class Engine:
         key = resolved_hash(resolved, point.model_dump(mode="json")) if point else ""
         return AtRest(resolved, scene, assembly, rest, paste_coverage(assembly, coordinates), key)
 
+    def _frame(self, half: AtRest, fidelity: Fidelity) -> Frame:
+        return frame_of(half.scene, COARSE if fidelity == "coarse" else self.fine)
+
     def _field(
         self,
         half: AtRest,
         point: OperatingPoint,
-        fidelity: str,
+        fidelity: Fidelity,
         cancelled: Callable[[], bool],
         perfect: frozenset[str] = frozenset(),
     ) -> tuple[Operating, Frame]:
-        frame = frame_of(half.scene, _RESOLUTION[fidelity])
+        frame = self._frame(half, fidelity)
         conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
         # A perfect layer makes a matrix quite unlike the others: it gets a solver of its own, so that theirs stay warm.
         solver = SteadySolver() if perfect else self._solvers.setdefault(fidelity, SteadySolver())
@@ -185,6 +172,15 @@ class Engine:
             return solver.solve(model, _ACCURACY[fidelity], cancelled=cancelled)
 
         return come_about(half.scene, point, frame.slabs.active, solve, close_k=_CLOSE[fidelity]), frame
+
+
+def refined(times: int) -> Engine:
+    """Return an engine whose fine field has every interval and every layer halved some times: for looking at mesh error."""
+    return Engine(replace(FINE, halvings=times))
+
+
+def _hottest(found: HeatField, frame: Frame) -> Hottest:
+    return {name: active_extremes(found, name, layers)[0] for name, layers in frame.slabs.active.items()}
 
 
 def predict(

@@ -8,8 +8,9 @@ import numpy as np
 
 from ashen_bridge.geometry.region import MM, Floats, region_of_rect
 from ashen_bridge.model.device import Sensor
-from ashen_bridge.thermal.columns import ColumnGrid, Ints
+from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.conductances import ContactCells
+from ashen_bridge.thermal.cutting import Columns, Ints
 from ashen_bridge.thermal.parts import cell_areas
 from ashen_bridge.thermal.steady import HeatField
 from ashen_bridge.thermal.surfaces import KELVIN
@@ -33,8 +34,7 @@ def layer_temperature(field: HeatField, slab: str, layers: tuple[int, ...]) -> F
 def slab_mean(field: HeatField, slab: str) -> float:
     """Return the mean temperature of a slab by volume [°C]."""
     cells = field.grid.slabs[slab]
-    volume = np.concatenate([cells.area * layer.thickness for layer in cells.slab.layers])
-    values = field.temperature[cells.first : cells.first + cells.n_cell]
+    volume, values = cells.volume, field.temperature[cells.cells]
     return float(values @ volume / volume.sum()) - KELVIN
 
 
@@ -50,24 +50,32 @@ def sensor_cells(grid: ColumnGrid, sensor: Sensor, active: dict[str, tuple[int, 
     """Return where a sensor looks. Raises `ValueError` for one that lies beside its body.
 
     A maximum is that of the layer where heat is made; a mean is over that layer; a spot is the mean over its own area, so
-    that it does not hang on the mesh; a point is the cell it lies in.
+    that it does not hang on the mesh; a point lies between the middles of the columns around it.
     """
     slab = grid.slabs[sensor.body]
     layers = active.get(sensor.body, tuple(range(len(slab.slab.layers))))
-    cells = np.stack([np.arange(slab.layer(number).start, slab.layer(number).stop) for number in layers])
-    area = _active_area(grid, sensor.body, layers)
+    found = [(np.arange(slab.layer(number).start, slab.layer(number).stop), _weights(grid, sensor, number)) for number in layers]
     if sensor.reads == "max":
-        return SensorCells(cells[:, area > 0].ravel(), None)
-    if sensor.reads == "mean":
-        weights = area
-    elif sensor.reads == "spot" and sensor.spot is not None:
-        weights = cell_areas(region_of_rect(sensor.spot), grid.lines)[slab.column >= 0]
-    else:
-        weights = _at_point(grid, sensor)[slab.column >= 0]
-    if not weights.any():
+        return SensorCells(np.concatenate([cells[weights > 0] for cells, weights in found]), None)
+    if not all(weights.any() for _, weights in found):
         raise ValueError(f"sensor '{sensor.id}' lies beside body '{sensor.body}'")
-    share = np.broadcast_to(weights / weights.sum() / len(layers), cells.shape)
-    return SensorCells(cells.ravel(), share.ravel())
+    # Layers count by their thickness: a mean is over the body, however it is cut.
+    total = sum(slab.slab.layers[number].thickness for number in layers)
+    shares = [
+        slab.slab.layers[number].thickness / total * weights / weights.sum()
+        for number, (_, weights) in zip(layers, found, strict=True)
+    ]
+    return SensorCells(np.concatenate([cells for cells, _ in found]), np.concatenate(shares))
+
+
+def _weights(grid: ColumnGrid, sensor: Sensor, number: int) -> Floats:
+    """Return how much each column of a layer counts for a sensor (n,)."""
+    columns = grid.slabs[sensor.body].columns[number]
+    if sensor.reads in ("max", "mean"):
+        return _active_area(grid, sensor.body, number)
+    if sensor.reads == "spot" and sensor.spot is not None:
+        return columns.gathered(cell_areas(region_of_rect(sensor.spot), grid.lines))
+    return _at_point(columns, (sensor.x_mm or 0.0) * MM, (sensor.y_mm or 0.0) * MM)
 
 
 def read_sensor(field: HeatField, sensor: Sensor, active: dict[str, tuple[int, ...]]) -> float:
@@ -77,29 +85,59 @@ def read_sensor(field: HeatField, sensor: Sensor, active: dict[str, tuple[int, .
     return float(values.max() if seen.weights is None else values @ seen.weights) + sensor.offset_k.value
 
 
-def _active_area(grid: ColumnGrid, slab: str, layers: tuple[int, ...]) -> Floats:
+def _active_area(grid: ColumnGrid, slab: str, number: int) -> Floats:
     """Return the area per column [m²] of the part of the layer that makes heat (the inlay of a package)."""
     cells = grid.slabs[slab]
-    inlay = cells.slab.layers[layers[0]].inlay
-    if inlay is None:
-        return cells.area
-    return np.asarray(cell_areas(inlay[0], grid.lines)[cells.column >= 0])
+    inlay = cells.slab.layers[number].inlay
+    columns = cells.columns[number]
+    return columns.area if inlay is None else columns.gathered(cell_areas(inlay[0], grid.lines))
 
 
 def active_extremes(field: HeatField, slab: str, layers: tuple[int, ...]) -> tuple[float, float]:
     """Return maximum and mean temperature [°C] where a component makes its heat."""
-    values, area = layer_temperature(field, slab, layers), _active_area(field.grid, slab, layers)
-    return float(values[:, area > 0].max()), float((values.mean(axis=0) * area).sum() / area.sum())
+    values, area = layer_temperature(field, slab, layers), _active_area(field.grid, slab, layers[0])
+    thickness = np.array([field.grid.slabs[slab].slab.layers[number].thickness for number in layers])
+    mean = float(thickness @ values @ area / (thickness.sum() * area.sum()))
+    return float(values[:, area > 0].max()), mean
 
 
-def _at_point(grid: ColumnGrid, sensor: Sensor) -> Floats:
-    lines = grid.lines
-    at = np.zeros(lines.shape)
-    i = np.searchsorted(lines.x, (sensor.x_mm or 0.0) * MM) - 1
-    j = np.searchsorted(lines.y, (sensor.y_mm or 0.0) * MM) - 1
-    if 0 <= i < lines.shape[1] and 0 <= j < lines.shape[0]:
-        at[j, i] = 1.0
-    return at
+def _at_point(columns: Columns, x: float, y: float) -> Floats:
+    """Return weights of columns (n,) that interpolate at a point of the slab [m]; zeros for one beside it.
+
+    The plane through the middles of the column it lies in and its two nearest neighbours towards the point: exact for a field
+    that is linear there, whatever the columns' sizes.
+    """
+    weights = np.zeros(columns.n)
+    x0, y0, x1, y1 = columns.box
+    inside = np.flatnonzero((x >= x0) & (x <= x1) & (y >= y0) & (y <= y1))
+    if not len(inside):
+        return weights
+    middle_x, middle_y = columns.middle(0), columns.middle(1)
+    home = int(inside[np.argmin(np.hypot(middle_x[inside] - x, middle_y[inside] - y))])
+    away = np.array([x - middle_x[home], y - middle_y[home]])
+    near = [_beside(columns, home, axis, float(away[axis])) for axis in (0, 1)]
+    steps, ends = [], []
+    for end in near:
+        if end is not None and end not in ends:
+            ends.append(end)
+            steps.append([middle_x[end] - middle_x[home], middle_y[end] - middle_y[home]])
+    weights[home] = 1.0
+    if ends:
+        shares = np.linalg.lstsq(np.array(steps).T, away, rcond=None)[0]
+        if np.abs(shares).max() <= 1.0:
+            weights[ends] += shares
+            weights[home] -= shares.sum()
+    return weights
+
+
+def _beside(columns: Columns, home: int, axis: int, away: float) -> int | None:
+    """Return the column that lies beside another along x (0) or y (1), on the side where `away` points."""
+    across = 1 - axis
+    edge = columns.box[axis + 2][home] if away > 0 else columns.box[axis][home]
+    facing = columns.box[axis] if away > 0 else columns.box[axis + 2]
+    at = columns.middle(across)[home]
+    found = np.flatnonzero((np.abs(facing - edge) < 1e-9) & (columns.box[across] <= at) & (columns.box[across + 2] >= at))
+    return int(found[0]) if len(found) else None
 
 
 def read_contact(field: HeatField, contact: ContactCells) -> ContactReading:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
 
-PHYSICS_VERSION = 5
+PHYSICS_VERSION = 6
 """Goes up whenever the same input may give other numbers, so that stored predictions are known to be old."""
 
 
@@ -196,10 +196,14 @@ class Balance(Frozen):
 
 
 class Mesh(Frozen):
-    """Cells of the field, and by how much its sensor temperatures still move with refinement (estimate)."""
+    """Cells of the field, and by how much refinement would still move the hottest point of any component, and which (estimate).
+
+    None where no second field was at hand to compare with.
+    """
 
     cells: int
     refinement_k: float | None
+    refinement_at: str | None = None
 
 
 class Report(Frozen):

@@ -25,7 +25,8 @@ from ashen_bridge.predict.prediction import Prediction
 from ashen_bridge.predict.readings import active_extremes, read_contact, read_sensor, slab_mean
 from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, Mesh, PlateRow, Report, SensorRow, WayRow
 from ashen_bridge.predict.ways_out import fan_rows, held_back_rows, noise, pipe_rows
-from ashen_bridge.thermal.from_scene import Frame
+from ashen_bridge.thermal.parts import cell_areas
+from ashen_bridge.thermal.resolution import Frame
 from ashen_bridge.thermal.steady import HeatField
 from ashen_bridge.thermal.surfaces import KELVIN
 
@@ -53,7 +54,7 @@ def prediction_of(
     fidelity: str,
     frame: Frame,
     sensors: tuple[SensorRow, ...],
-    refinement: float | None,
+    error: tuple[float, str] | None,
     begin: float,
 ) -> Prediction:
     """Return the whole prediction of a mechanical state and its temperature field; `begin` is when the work started [s]."""
@@ -86,7 +87,11 @@ def prediction_of(
         inside_air_c=None if found.inside is None else found.inside - KELVIN,
         bow=bow_row(scene, assembly, coordinates),
         balance=Balance(energy_rel=field_.energy_rel, force_rel=float(half.rest.residual.max(initial=0.0))),
-        mesh=Mesh(cells=field_.grid.n_cell, refinement_k=refinement),
+        mesh=Mesh(
+            cells=field_.grid.n_cell,
+            refinement_k=error[0] if error else None,
+            refinement_at=error[1] if error else None,
+        ),
         ambient_c=point.ambient_c.value,
         power_w=field_.power,
         seconds=time.perf_counter() - begin,
@@ -240,18 +245,17 @@ def _storeys(scene: Scene, field_: HeatField, active: dict[str, tuple[int, ...]]
     lines = field_.grid.lines
     column_area = np.diff(lines.y)[:, None] * np.diff(lines.x)[None, :]
     for side, layer in ((Side.FRONT, -1), (Side.REAR, 0)):
-        picture = board.image(field_.temperature[board.layer(layer)])
+        picture = board.picture(layer, field_.temperature)
         for name, body in scene.bodies.items():
             if body.model.kind in ("substrate", "component") and body.model.side is side:
                 cells = field_.grid.slabs[name]
-                values = field_.temperature[cells.layer(active.get(name, (-1,))[-1])]
                 # A part shows in the columns it mostly covers; elsewhere the picture is the board's.
-                mostly = cells.image(cells.area) > 0.5 * column_area
-                top = np.where(mostly, cells.image(values), np.nan)
+                mostly = cell_areas(body.region, lines) > 0.5 * column_area
+                top = np.where(mostly, cells.picture(active.get(name, (-1,))[-1], field_.temperature), np.nan)
                 picture = np.where(np.isnan(top), picture, top)
         storeys[side.value] = (picture - KELVIN).astype(np.float32)
     for name, body in scene.bodies.items():
         if isinstance(body.model, Plate):
             cells = field_.grid.slabs[name]
-            storeys[name] = (cells.image(field_.temperature[cells.layer(0)]) - KELVIN).astype(np.float32)
+            storeys[name] = (cells.picture(0, field_.temperature) - KELVIN).astype(np.float32)
     return storeys

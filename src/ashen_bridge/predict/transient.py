@@ -26,7 +26,7 @@ from ashen_bridge.thermal.surfaces import KELVIN
 from ashen_bridge.thermal.transient import InsideAir, Stage, march
 
 if TYPE_CHECKING:
-    from ashen_bridge.thermal.from_scene import Frame
+    from ashen_bridge.thermal.resolution import Frame
 
 _ACCURACY = Accuracy(residual=1e-6, settled=1e-2, energy=1e-4)
 _MOST_S = 7 * 86400.0

@@ -71,11 +71,16 @@ def _carried(field: HeatField, link: Link) -> float:
     edges = link_edges(field.grid, link)
     cells: SlabCells = field.grid.slabs[link.slab]
     flow = edges.gap * (field.temperature[edges.i] - field.temperature[edges.j])
-    start = cells.layer(len(cells.slab.layers) // 2).start
-    row, column = np.nonzero(cells.column >= 0)
-    place = (column if link.axis == 0 else row)[edges.i - start]
-    sums = np.bincount(place, flow) if len(flow) else np.zeros(1)
-    return float(np.abs(sums).max())
+    number = len(cells.slab.layers) // 2
+    start = cells.layer(number).start
+    lines = field.grid.lines.x if link.axis == 0 else field.grid.lines.y
+    # A link crosses every line between the middles of its two columns.
+    middle = cells.columns[number].middle(link.axis)
+    low, high = (np.searchsorted(lines, middle[end - start]) for end in (edges.i, edges.j))
+    sums = np.zeros(len(lines) + 1)
+    np.add.at(sums, low, flow)
+    np.add.at(sums, high, -flow)
+    return float(np.abs(np.cumsum(sums)).max())
 
 
 def held_back_rows(found: Operating) -> tuple[HeldBackRow, ...]:

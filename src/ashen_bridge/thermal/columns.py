@@ -1,62 +1,62 @@
 """The column grid: in every column of the plan an ordered list of cells of the slabs that are really there.
 
 Lateral links join cells of one layer of one slab only; faces of different slabs meet through contacts. A slab's own edges
-need no grid line: a cell is the part of the slab inside its column, with its exact area and extents.
+need no grid line: a cell is the part of the slab inside its column, with its exact area and extents. Each layer has columns as
+wide as it may, so layers of one slab meet where their columns overlap.
 """
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
 
-from ashen_bridge.geometry.region import Floats, Region
+from ashen_bridge.geometry.region import Floats
+from ashen_bridge.thermal.cutting import Columns, Ints, columns_of, neighbours, shared_area
 from ashen_bridge.thermal.lines import Lines
-from ashen_bridge.thermal.parts import Layer, Slab, cell_areas, cell_extents
-
-Ints = npt.NDArray[np.intp]
-_SLIVER = 1e-4  # of a column's area: less is left out
+from ashen_bridge.thermal.parts import Layer, Slab, cell_areas
 
 
 @dataclass(frozen=True)
 class SlabCells:
-    """The cells of one slab. `column` maps (ny, nx) to 0…n_column−1, −1 where the slab is not; cells count layer by layer."""
+    """The cells of one slab, layer by layer. `columns` are those of each layer, `starts` (n_layer + 1,) where its cells begin."""
 
     slab: Slab
-    first: int
-    column: Ints
-    area: Floats  # (n_column,) [m²]
-    lx: Floats  # extents of the slab in each column [m]
-    ly: Floats
+    columns: tuple[Columns, ...]
+    starts: tuple[int, ...]
 
     @property
-    def n_column(self) -> int:
-        """Columns in which the slab is present."""
-        return len(self.area)
+    def cells(self) -> slice:
+        """All cells of the slab."""
+        return slice(self.starts[0], self.starts[-1])
 
     @property
     def n_cell(self) -> int:
         """Cells of the slab."""
-        return self.n_column * len(self.slab.layers)
+        return self.starts[-1] - self.starts[0]
+
+    @property
+    def volume(self) -> Floats:
+        """Volume of every cell (n_cell,) [m³]."""
+        layers = zip(self.columns, self.slab.layers, strict=True)
+        return np.concatenate([columns.area * layer.thickness for columns, layer in layers])
 
     def layer(self, number: int) -> slice:
-        """Return the cells of one layer, in column order; −1 is the layer at face 1."""
+        """Return the cells of one layer, in the order of its columns; −1 is the layer at face 1."""
         number %= len(self.slab.layers)
-        return slice(self.first + number * self.n_column, self.first + (number + 1) * self.n_column)
+        return slice(self.starts[number], self.starts[number + 1])
 
-    def at_face(self, face: int) -> tuple[slice, Layer]:
-        """Return the cells and the layer next to face 0 or 1."""
+    def at_face(self, face: int) -> tuple[Columns, int, float]:
+        """Return the columns next to face 0 or 1, the first cell there, and how far temperatures are from the face [m]."""
         number = -1 if face else 0
-        return self.layer(number), self.slab.layers[number]
+        layer = self.slab.layers[number]
+        return self.columns[number], self.layer(number).start, layer.above if face else layer.below
 
-    def image(self, values: Floats) -> Floats:
-        """Return values per column as a picture (ny, nx), NaN where the slab is not."""
-        picture = np.full(self.column.shape, np.nan)
-        there = self.column >= 0
-        picture[there] = values[self.column[there]]
-        return picture
+    def picture(self, number: int, field: Floats) -> Floats:
+        """Return a field (of all cells) in one layer as a picture (ny, nx), NaN where the slab is not."""
+        return self.columns[number].image(field[self.layer(number)])
 
 
 @dataclass(frozen=True)
@@ -101,87 +101,50 @@ def make_grid(slabs: tuple[Slab, ...], lines: Lines) -> ColumnGrid:
     edges: list[Edges] = []
     for cells in placed.values():
         for number, layer in enumerate(cells.slab.layers):
-            at = cells.layer(number)
-            share = _inlay_share(cells, layer, lines)
+            at, columns = cells.layer(number), cells.columns[number]
+            share = _inlay_share(columns, layer, lines)
             _, in_k, through_k, in_c = layer.inlay or (None, layer.in_plane, layer.through, layer.capacity)
             in_plane[at] = layer.in_plane + share * (in_k - layer.in_plane)
             through[at] = layer.through + share * (through_k - layer.through)
-            capacity[at] = (layer.capacity + share * (in_c - layer.capacity)) * layer.thickness * cells.area
+            capacity[at] = (layer.capacity + share * (in_c - layer.capacity)) * layer.thickness * columns.area
             exponent[at] = layer.exponent
-        edges += [*_lateral(cells, lines), *_vertical(cells)]
+        edges += [*_lateral(cells, lines), *_vertical(cells, lines)]
     return ColumnGrid(lines, placed, first, in_plane, through, exponent, capacity, join_edges(edges))
 
 
 def _place(slab: Slab, lines: Lines, first: int) -> SlabCells:
-    return SlabCells(slab, first, *_columns(slab.region, lines))
+    columns = tuple(columns_of(slab.region, lines, layer.sizes) for layer in slab.layers)
+    starts = first + np.cumsum([0, *(one.n for one in columns)])
+    return SlabCells(slab, columns, tuple(int(start) for start in starts))
 
 
-@lru_cache(maxsize=1024)
-def _columns(region: Region, lines: Lines) -> tuple[Ints, Floats, Floats, Floats]:
-    """Return which columns a region is in, numbered, its area in them and its extents; kept, so not to be written to."""
-    areas = cell_areas(region, lines)
-    column_area = np.diff(lines.y)[:, None] * np.diff(lines.x)[None, :]
-    there = areas > _SLIVER * column_area
-    column = np.full(lines.shape, -1, dtype=np.intp)
-    column[there] = np.arange(there.sum())
-    x0, y0, x1, y1 = cell_extents(region, lines)
-    return column, areas[there], (x1 - x0)[there], (y1 - y0)[there]
-
-
-def _inlay_share(cells: SlabCells, layer: Layer, lines: Lines) -> Floats:
+def _inlay_share(columns: Columns, layer: Layer, lines: Lines) -> Floats:
     if layer.inlay is None:
-        return np.zeros(cells.n_column)
-    there = cells.column >= 0
-    return np.asarray(np.minimum(cell_areas(layer.inlay[0], lines)[there] / cells.area, 1.0))
-
-
-def _crossing(region: Region, along: Floats, across: Floats, axis: int) -> Floats:
-    """Return for every inner line of `across` the width of `region` on it, per interval of `along`: (n_along, n_line)."""
-    left = np.zeros((len(along) - 1, len(across) - 2))
-    right = np.zeros_like(left)
-    inner = across[1:-1]
-    for box in region.boxes:
-        c0, c1 = (box[0], box[2]) if axis == 0 else (box[1], box[3])
-        a0, a1 = (box[1], box[3]) if axis == 0 else (box[0], box[2])
-        width = np.maximum(np.minimum(along[1:], a1) - np.maximum(along[:-1], a0), 0.0)[:, None]
-        left += width * ((c0 < inner - 1e-12) & (inner <= c1 + 1e-12))[None, :]
-        right += width * ((c0 <= inner + 1e-12) & (inner < c1 - 1e-12))[None, :]
-    return np.asarray(np.minimum(left, right))
-
-
-@lru_cache(maxsize=1024)
-def _neighbours(region: Region, lines: Lines) -> tuple[tuple[Ints, Ints, Floats, Floats], ...]:
-    """Return for both axes which columns are linked, a to b, and half their extents over the width of the link."""
-    column, _, lx, ly = _columns(region, lines)
-    found = []
-    for axis, size in ((0, lx), (1, ly)):
-        turned = column if axis == 0 else column.T
-        along, across = (lines.y, lines.x) if axis == 0 else (lines.x, lines.y)
-        if len(across) < 3:
-            continue
-        width = _crossing(region, along, across, axis)
-        a, b = turned[:, :-1], turned[:, 1:]
-        linked = (a >= 0) & (b >= 0) & (width > 1e-9)
-        a, b, width = a[linked], b[linked], width[linked]
-        found.append((a, b, size[a] / 2 / width, size[b] / 2 / width))
-    return tuple(found)
+        return np.zeros(columns.n)
+    return np.asarray(np.minimum(columns.gathered(cell_areas(layer.inlay[0], lines)) / columns.area, 1.0))
 
 
 def _lateral(cells: SlabCells, lines: Lines) -> list[Edges]:
     edges = []
-    for a, b, half_a, half_b in _neighbours(cells.slab.region, lines):
-        for number, layer in enumerate(cells.slab.layers):
-            start = cells.layer(number).start
+    for number, layer in enumerate(cells.slab.layers):
+        start = cells.layer(number).start
+        for a, b, half_a, half_b in neighbours(cells.slab.region, lines, layer.sizes):
             edges.append(_edges(a + start, b + start, half_a / layer.thickness, half_b / layer.thickness, lateral=True))
     return edges
 
 
-def _vertical(cells: SlabCells) -> list[Edges]:
+def _vertical(cells: SlabCells, lines: Lines) -> list[Edges]:
     edges = []
-    columns = np.arange(cells.n_column)
-    for number, (low, high) in enumerate(zip(cells.slab.layers, cells.slab.layers[1:], strict=False)):
-        i, j = columns + cells.layer(number).start, columns + cells.layer(number + 1).start
-        edges.append(_edges(i, j, low.thickness / 2 / cells.area, high.thickness / 2 / cells.area, lateral=False))
+    areas = cell_areas(cells.slab.region, lines)
+    layers = cells.slab.layers
+    for number, (low, high) in enumerate(itertools.pairwise(layers)):
+        below, above = cells.columns[number], cells.columns[number + 1]
+        if below is above:
+            i, j, area = np.arange(below.n), np.arange(below.n), below.area
+        else:
+            i, j, area = shared_area(below, above, areas)
+        first, second = cells.layer(number).start, cells.layer(number + 1).start
+        edges.append(_edges(i + first, j + second, low.above / area, high.below / area, lateral=False))
     return edges
 
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashen_bridge.geometry.region import Floats
-from ashen_bridge.thermal.columns import ColumnGrid, Edges, Ints, join_edges
+from ashen_bridge.thermal.columns import ColumnGrid, Edges, join_edges
+from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.parts import Contact, Film, HeatModel, Link, cell_areas
 from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, radiation_coefficient
 
@@ -96,16 +97,16 @@ def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactC
     at = sum(len(part.i) for part in parts)
     for contact in model.contacts:
         one, other = grid.slabs[contact.slabs[0]], grid.slabs[contact.slabs[1]]
-        linked = np.flatnonzero((contact.area.ravel() > 0) & (one.column.ravel() >= 0) & (other.column.ravel() >= 0))
+        (on_i, first_i, to_i), (on_j, first_j, to_j) = one.at_face(contact.faces[0]), other.at_face(contact.faces[1])
+        linked = np.flatnonzero((contact.area.ravel() > 0) & (on_i.of.ravel() >= 0) & (on_j.of.ravel() >= 0))
         area = contact.area.ravel()[linked]
-        (cells_i, layer_i), (cells_j, layer_j) = one.at_face(contact.faces[0]), other.at_face(contact.faces[1])
         radiation = contact.radiation.ravel()[linked] if contact.radiation is not None else np.zeros(len(linked))
         parts.append(
             Edges(
-                cells_i.start + one.column.ravel()[linked],
-                cells_j.start + other.column.ravel()[linked],
-                layer_i.thickness / 2 / area,
-                layer_j.thickness / 2 / area,
+                first_i + on_i.of.ravel()[linked],
+                first_j + on_j.of.ravel()[linked],
+                to_i / area,
+                to_j / area,
                 contact.conductance.ravel()[linked],
                 radiation,
                 np.zeros(len(linked), dtype=bool),
@@ -119,19 +120,24 @@ def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactC
 def link_edges(grid: ColumnGrid, link: Link) -> Edges:
     """Return the links of heat pipes: between neighbouring cells along their run, as conductances of their own."""
     cells, lines = grid.slabs[link.slab], grid.lines
+    number = len(cells.slab.layers) // 2
+    columns = cells.columns[number]
     share = cell_areas(link.region, lines)
-    column = cells.column
+    column = columns.of
     if link.axis == 1:
         share, column = share.T, column.T
-    middle = (lines.x[1:] + lines.x[:-1]) / 2 if link.axis == 0 else (lines.y[1:] + lines.y[:-1]) / 2
     size = np.diff(lines.x if link.axis == 0 else lines.y)
     wide = share / size[None, :]  # width of the region in each row of each column [m]
     both = np.minimum(wide[:, :-1], wide[:, 1:])
     a, b = column[:, :-1], column[:, 1:]
-    there = (a >= 0) & (b >= 0) & (both > 1e-9)
-    total = np.maximum(np.where(there, both, 0.0).sum(axis=0), 1e-12)
-    conductance = link.strength * both / total[None, :] / np.diff(middle)[None, :]
-    start = cells.layer(len(cells.slab.layers) // 2).start
+    there = (a >= 0) & (b >= 0) & (a != b) & (both > 1e-9)
+    # What runs between two columns runs from the middle of one to the middle of the other.
+    middle = columns.middle(link.axis)
+    distance = middle[b[there]] - middle[a[there]]
+    total = np.maximum(np.where((a >= 0) & (b >= 0), both, 0.0).sum(axis=0), 1e-12)
+    across = np.broadcast_to(total[None, :], there.shape)[there]
+    conductance = link.strength * both[there] / across / distance
+    start = cells.layer(number).start
     n = int(there.sum())
     near = np.full(n, 1e-9)
     return Edges(
@@ -139,7 +145,7 @@ def link_edges(grid: ColumnGrid, link: Link) -> Edges:
         (b[there] + start).astype(np.intp),
         near,
         near,
-        conductance[there],
+        conductance,
         np.zeros(n),
         np.ones(n, dtype=bool),
     )
@@ -147,9 +153,8 @@ def link_edges(grid: ColumnGrid, link: Link) -> Edges:
 
 def film_cells(grid: ColumnGrid, film: Film) -> FilmCells:
     """Return the cells a film acts on."""
-    slab = grid.slabs[film.slab]
-    areas = np.where(slab.column >= 0, cell_areas(film.region, grid.lines), 0.0)
-    there = areas > 1e-12
-    cells, layer = slab.at_face(film.face)
+    columns, first, distance = grid.slabs[film.slab].at_face(film.face)
+    areas = columns.gathered(cell_areas(film.region, grid.lines))
+    there = np.flatnonzero(areas > 1e-12)
     area = areas[there] * film.area_factor
-    return FilmCells(film, cells.start + slab.column[there], area, layer.thickness / 2 / area)
+    return FilmCells(film, first + there, area, distance / area)

@@ -4,67 +4,26 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from ashen_bridge.geometry.plan import Facing, Patch
-from ashen_bridge.geometry.region import Box, Floats, Region, region_of_rect
+from ashen_bridge.geometry.region import Floats, Region, region_of_rect
 from ashen_bridge.geometry.scene import Scene
-from ashen_bridge.model.bodies import Board, Component, DieMakeUp, Plate, Side, Substrate
+from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
-from ashen_bridge.thermal.columns import Ints
-from ashen_bridge.thermal.films import scene_films, sink_region
-from ashen_bridge.thermal.lines import Lines, grid_lines
+from ashen_bridge.thermal.cutting import Ints
+from ashen_bridge.thermal.films import scene_films
+from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Contact, HeatModel, Link, cell_areas, cell_extents
-from ashen_bridge.thermal.slabs import SlabSet, block_region, heats_of, slabs_of
+from ashen_bridge.thermal.resolution import Frame
+from ashen_bridge.thermal.slabs import heats_of
 from ashen_bridge.thermal.surfaces import KELVIN, effective_emissivity
 
 PatchConductance = Callable[[Facing, Patch, Floats, Floats], tuple[Floats, Floats]]
 """(facing, patch, x, y) → conductance per area [W/m²·K] and share of the area that faces across air, at points [m]."""
-
-
-@dataclass(frozen=True)
-class Resolution:
-    """How fine a grid is: spacing on dies and away from them [m], factor on the number of layers."""
-
-    fine_step: float
-    coarse_step: float
-    refine: int = 1
-
-
-COARSE = Resolution(3.6e-3, 13.0e-3)
-FINE = Resolution(1.0e-3, 4.0e-3)
-
-
-@dataclass(frozen=True)
-class Frame:
-    """The part of a heat model that no joint, power or fan changes: lines and slabs of one scene at one resolution."""
-
-    lines: Lines
-    slabs: SlabSet
-
-
-def frame_of(scene: Scene, resolution: Resolution) -> Frame:
-    """Return lines and slabs; lines snap to dies, their power blocks, and sinks."""
-    boxes = [body.region.bounds for body in scene.bodies.values()]
-    extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
-    snap: list[Box] = []
-    fine: list[Box] = []
-    for body in scene.bodies.values():
-        model = body.model
-        if isinstance(model, Component) and isinstance(model.make_up, DieMakeUp):
-            fine.append(body.region.bounds)
-            snap.append(body.region.bounds)
-            snap += [region.bounds for block in model.make_up.power_map if (region := block_region(body, block.area.bounds))]
-        if isinstance(model, Plate) and model.sink is not None:
-            snap.append(sink_region(body).bounds)
-        if isinstance(model, Board):
-            snap.append(body.region.bounds)
-    lines = grid_lines(extent, tuple(snap), tuple(fine), resolution.fine_step, resolution.coarse_step)
-    return Frame(lines, slabs_of(scene, resolution.refine))
 
 
 def heat_model(

@@ -1,8 +1,13 @@
-"""Grid lines in plan: snapped to the edges that matter, graded between them, never closer than `CLOSEST`."""
+"""Grid lines in plan: on the edges that matter, closer where flux turns, graded between them.
+
+Which edges get a line is settled by their weight where they crowd; refining halves every interval, so that finer grids are
+nested in coarser ones and what changes from one to the next is the mesh and nothing else.
+"""
 
 from __future__ import annotations
 
 import itertools
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -10,8 +15,7 @@ import numpy as np
 
 from ashen_bridge.geometry.region import Box, Floats
 
-CLOSEST = 0.3e-3  # [m]: closer edges share a line, so that dragging a part keeps the mesh
-_GROWTH = 0.3
+GROWTH = 0.5  # of the distance from what is fine, by which the spacing may grow
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,58 +31,62 @@ class Lines:
         return len(self.y) - 1, len(self.x) - 1
 
 
-@lru_cache(maxsize=64)
-def grid_lines(extent: Box, snap: tuple[Box, ...], fine: tuple[Box, ...], fine_step: float, coarse_step: float) -> Lines:
-    """Return lines over `extent`.
+@dataclass(frozen=True)
+class Feature:
+    """Something with edges in plan that the grid should follow.
 
-    Parameters
-    ----------
-    snap : boxes whose edges get a line each. fine : boxes inside which the spacing is `fine_step` [m]; away from them it
-        grows by 0.3 of the distance up to `coarse_step` [m].
+    weight : what has more keeps its lines where edges crowd. inside : spacing wanted between its edges [m]; edge : spacing
+    wanted at the edges [m]; infinite where nothing is wanted.
     """
-    return Lines(
-        _axis(
-            extent[0],
-            extent[2],
-            [e for b in snap for e in (b[0], b[2])],
-            {(b[0], b[2]) for b in fine},
-            fine_step,
-            coarse_step,
-        ),
-        _axis(
-            extent[1],
-            extent[3],
-            [e for b in snap for e in (b[1], b[3])],
-            {(b[1], b[3]) for b in fine},
-            fine_step,
-            coarse_step,
-        ),
-    )
+
+    box: Box
+    weight: int
+    inside: float = np.inf
+    edge: float = np.inf
 
 
-def _axis(
-    low: float, high: float, snap: list[float], fine: set[tuple[float, float]], fine_step: float, coarse_step: float
-) -> Floats:
-    marks = _thinned([low, *sorted(e for e in snap if low < e < high), high])
-    # Spacing as a function of place, integrated to a number of lines per interval.
+@dataclass(frozen=True)
+class Spacing:
+    """Widest and closest spacing of lines [m]; edges closer than `closest` share a line. `halvings` of every interval."""
+
+    widest: float
+    closest: float
+    halvings: int = 0
+
+
+@lru_cache(maxsize=64)
+def grid_lines(extent: Box, features: tuple[Feature, ...], spacing: Spacing) -> Lines:
+    """Return lines over `extent` that follow the features."""
+    along = [((f.box[0], f.box[2]), f) for f in features], [((f.box[1], f.box[3]), f) for f in features]
+    return Lines(_axis(extent[0], extent[2], along[0], spacing), _axis(extent[1], extent[3], along[1], spacing))
+
+
+def _axis(low: float, high: float, spans: list[tuple[tuple[float, float], Feature]], spacing: Spacing) -> Floats:
+    edges = [(edge, feature.weight) for span, feature in spans for edge in span if low < edge < high]
+    marks = _thinned(low, high, edges, spacing.closest)
+    wanted = {(a, b, f.inside) for (a, b), f in spans if np.isfinite(f.inside)}
+    wanted |= {(e, e, f.edge) for span, f in spans for e in span if np.isfinite(f.edge)}
     lines = [low]
+    # Spacing as a function of place, integrated to a number of lines per interval.
     for start, end in itertools.pairwise(marks):
-        at = np.linspace(start, end, 65)
-        distance = (
-            np.min([np.maximum(np.maximum(a - at, at - b), 0.0) for a, b in sorted(fine)], axis=0)
-            if fine
-            else np.full_like(at, 1e9)
-        )
-        density = 1 / np.minimum(fine_step + _GROWTH * distance, coarse_step)
+        at = np.linspace(start, end, 33)
+        step = np.full_like(at, spacing.widest)
+        for a, b, finest in wanted:
+            step = np.minimum(step, finest + GROWTH * np.maximum(np.maximum(a - at, at - b), 0.0))
+        density = 1 / step
         count_up = np.concatenate([[0.0], np.cumsum((density[1:] + density[:-1]) / 2 * np.diff(at))])
-        cells = max(1, int(np.ceil(count_up[-1] - 1e-9)))
+        cells = max(1, round(float(count_up[-1]) + 0.1))
         lines += [*list(np.interp(np.arange(1, cells) / cells * count_up[-1], count_up, at)), end]
-    return np.array(lines)
+    found = np.array(lines)
+    for _ in range(spacing.halvings):
+        found = np.sort(np.concatenate([found, (found[1:] + found[:-1]) / 2]))
+    return found
 
 
-def _thinned(marks: list[float]) -> list[float]:
-    kept = [marks[0]]
-    for mark in marks[1:-1]:
-        if mark - kept[-1] >= CLOSEST and marks[-1] - mark >= CLOSEST:
-            kept.append(mark)
-    return [*kept, marks[-1]]
+def _thinned(low: float, high: float, edges: Iterable[tuple[float, int]], closest: float) -> list[float]:
+    """Return the ends and the edges that keep a line: the weightiest first, none closer to another than `closest`."""
+    kept = [low, high]
+    for edge, _ in sorted(set(edges), key=lambda item: (-item[1], item[0])):
+        if min(abs(edge - other) for other in kept) >= closest:
+            kept.append(edge)
+    return sorted(kept)

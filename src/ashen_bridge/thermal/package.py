@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
-import numpy as np
 from scipy.optimize import brentq
 from scipy.sparse.linalg import spsolve
 
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.thermal.columns import make_grid
+from ashen_bridge.thermal.layering import BALLS, CAP, layered
 from ashen_bridge.thermal.lines import Lines
+from ashen_bridge.thermal.merging import CellSizes
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
 from ashen_bridge.thermal.steady import linear_system
 
@@ -45,8 +46,21 @@ class PackageFit:
     balls: float
 
 
+@dataclass(frozen=True)
+class PackageMesh:
+    """The mesh a package is fitted on: lines from its lower-left corner, widths of columns, halvings of its layers.
+
+    It is that of the package in its device, so that what the mesh costs is inside the fit: at every fineness the package shows
+    the resistances it is said to have.
+    """
+
+    lines: Lines
+    sizes: CellSizes
+    halvings: int
+
+
 @lru_cache(maxsize=256)
-def fit_package(shape: PackageShape, junction_to_case: float, junction_to_board: float) -> PackageFit:
+def fit_package(shape: PackageShape, junction_to_case: float, junction_to_board: float, mesh: PackageMesh) -> PackageFit:
     """Return the conductivities with which a fully covered package shows both resistances [K/W], hottest junction point.
 
     Raises
@@ -56,8 +70,8 @@ def fit_package(shape: PackageShape, junction_to_case: float, junction_to_board:
     """
     active = shape.active_width * shape.active_depth
     near = (shape.cap / (active * junction_to_case), shape.balls / (active * junction_to_board))
-    mould = _find(lambda k: _resistance(shape, k, 1.0, top=True), junction_to_case, "junction-to-case", near[0])
-    balls = _find(lambda k: _resistance(shape, mould, k, top=False), junction_to_board, "junction-to-board", near[1])
+    mould = _find(lambda k: _resistance(shape, k, 1.0, mesh, top=True), junction_to_case, "junction-to-case", near[0])
+    balls = _find(lambda k: _resistance(shape, mould, k, mesh, top=False), junction_to_board, "junction-to-board", near[1])
     return PackageFit(mould, balls)
 
 
@@ -93,42 +107,37 @@ def _secant(miss: Callable[[float], float], start: float, low: float, high: floa
     return None
 
 
-def _resistance(shape: PackageShape, mould: float, balls: float, *, top: bool) -> float:
-    slab = package_slab("package", Region(((0.0, 0.0, shape.width, shape.depth),)), shape, PackageFit(mould, balls), (0.0, 0.0))
-    active = slab.layers[1].inlay
-    assert active is not None  # package_slab always makes one
-    (x0, y0, x1, y1) = active[0].bounds
-    lines = Lines(_axis(shape.width, x0, x1), _axis(shape.depth, y0, y1))
+def _resistance(shape: PackageShape, mould: float, balls: float, mesh: PackageMesh, *, top: bool) -> float:
+    region = Region(((0.0, 0.0, shape.width, shape.depth),))
+    bare, active = package_slab("package", region, shape, PackageFit(mould, balls), (0.0, 0.0), mesh.halvings)
+    slab = replace(bare, layers=tuple(replace(layer, sizes=mesh.sizes) for layer in bare.layers))
+    inlay = slab.layers[active[0]].inlay
+    assert inlay is not None  # package_slab always makes one
     film = Film("package", 1 if top else 0, slab.region, _ISOTHERMAL, 0.0)
-    model = HeatModel(lines, (slab,), (), (film,), (Heat("package", (1,), 1.0, active[0]),), reference=0.0)
+    model = HeatModel(mesh.lines, (slab,), (), (film,), (Heat("package", active, 1.0, inlay[0]),), reference=0.0)
     # Nothing in it depends on temperature and it is small: a direct solve is quickest.
     matrix, right = linear_system(model)
     rise = spsolve(matrix.tocsc(), right)
-    return float(rise[make_grid(model.slabs, model.lines).slabs["package"].layer(1)].max())
+    cells = make_grid(model.slabs, model.lines).slabs["package"]
+    return float(max(rise[cells.layer(number)].max() for number in active))
 
 
-def _axis(length: float, start: float, end: float) -> np.ndarray:
-    parts = [(0.0, start, 3), (start, end, 8), (end, length, 3)]
-    pieces = [np.linspace(a, b, n + 1)[:-1] for a, b, n in parts if b - a > 1e-9]
-    return np.concatenate([*pieces, [length]])
+def package_slab(
+    name: str, region: Region, shape: PackageShape, fit: PackageFit, capacity: tuple[float, float], halvings: int = 0
+) -> tuple[Slab, tuple[int, ...]]:
+    """Return a package as a slab, and which of its layers make the heat: balls, active layer with its own outline, mould cap.
 
-
-def package_slab(name: str, region: Region, shape: PackageShape, fit: PackageFit, capacity: tuple[float, float]) -> Slab:
-    """Return a package as a slab: balls, active layer with its own outline, mould cap.
-
-    capacity : ρc [J/m³·K] of mould and of the active material.
+    capacity : ρc [J/m³·K] of mould and of the active material. Every layer is halved `halvings` times.
     """
     cx, cy = region.centre
     half_w, half_d = shape.active_width / 2, shape.active_depth / 2
     inlay = Region(((cx - half_w, cy - half_d, cx + half_w, cy + half_d),))
     k = shape.active_conductivity
     mould, active = capacity
-    return Slab(
-        name,
-        region,
-        (
-            Layer(shape.balls, fit.balls, fit.balls, mould),
-            Layer(shape.active, fit.mould, fit.mould, mould, inlay=(inlay, k, k, active)),
-            Layer(shape.cap, fit.mould, fit.mould, mould),
-        ),
-    )
+    below = [Layer(cut.thickness, fit.balls, fit.balls, mould) for cut in layered(shape.balls, BALLS, halvings, faces=False)]
+    within = [
+        Layer(cut.thickness, fit.mould, fit.mould, mould, inlay=(inlay, k, k, active))
+        for cut in layered(shape.active, (1.0,), halvings, faces=False)
+    ]
+    above = [Layer(cut.thickness, fit.mould, fit.mould, mould) for cut in layered(shape.cap, CAP, halvings, faces=False)]
+    return Slab(name, region, (*below, *within, *above)), tuple(range(len(below), len(below) + len(within)))

@@ -10,6 +10,9 @@ import numpy as np
 
 from ashen_bridge.geometry.region import Floats, Region
 from ashen_bridge.thermal.lines import Lines
+from ashen_bridge.thermal.merging import CellSizes
+
+_AT_FACE = 1e-6  # of a layer: small enough to be nothing, large enough to divide by
 
 
 @dataclass(frozen=True)
@@ -17,7 +20,9 @@ class Layer:
     """One sheet of a slab, first face towards the board.
 
     thickness [m]; in_plane, through: conductivity [W/m·K] at 300 K; exponent n: k·(T/300)^n; capacity ρc [J/m³·K].
-    An inlay is a part of the sheet made of something else: its region and its (in_plane, through, capacity).
+    An inlay is a part of the sheet made of something else: its region and its (in_plane, through, capacity). The sheet's
+    temperature is that at `node` of its thickness: 0 its first face, 1 its last, its middle as a rule. `sizes`: how wide its
+    columns may be, if not the grid's.
     """
 
     thickness: float
@@ -26,6 +31,18 @@ class Layer:
     capacity: float
     exponent: float = 0.0
     inlay: tuple[Region, float, float, float] | None = None
+    node: float = 0.5
+    sizes: CellSizes | None = None
+
+    @property
+    def below(self) -> float:
+        """Distance from the first face to where the temperature is [m]; never quite nothing."""
+        return max(self.node, _AT_FACE) * self.thickness
+
+    @property
+    def above(self) -> float:
+        """Distance from where the temperature is to the last face [m]; never quite nothing."""
+        return max(1 - self.node, _AT_FACE) * self.thickness
 
 
 @dataclass(frozen=True)

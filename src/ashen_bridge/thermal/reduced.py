@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashen_bridge.geometry.region import Floats
-from ashen_bridge.thermal.columns import Ints
+from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.linearised import LinearSystem
 
 _INDEPENDENT = 1e-9  # of the largest singular value: what is smaller adds nothing but round-off

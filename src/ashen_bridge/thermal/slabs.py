@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ashen_bridge.geometry.region import MM, Region
 from ashen_bridge.geometry.scene import Scene, SceneBody
-from ashen_bridge.model.bodies import Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp
+from ashen_bridge.model.bodies import Board, Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp, Substrate
 from ashen_bridge.model.material import Material
-from ashen_bridge.thermal.package import PackageShape, fit_package, package_slab
+from ashen_bridge.thermal.layering import BOARD, DIE, PLATE, SINK, SOLID, SUBSTRATE, Cut, layered
+from ashen_bridge.thermal.package import PackageMesh, PackageShape, fit_package, package_slab
 from ashen_bridge.thermal.parts import Heat, Layer, Leak, Slab
-
-_LAYERS = {"board": 3, "substrate": 2, "die": 3, "solid": 2, "plate": 2, "sink": 3}
 
 
 @dataclass(frozen=True)
@@ -22,40 +22,47 @@ class SlabSet:
     active: dict[str, tuple[int, ...]]
 
 
-def slabs_of(scene: Scene, refine: int = 1) -> SlabSet:
-    """Return all bodies as slabs; `refine` multiplies the number of layers of everything that is not a package."""
+def slabs_of(scene: Scene, halvings: int, packages: Mapping[str, PackageMesh]) -> SlabSet:
+    """Return all bodies as slabs; every layer is halved `halvings` times, packages are fitted on meshes of their own."""
     slabs, active = [], {}
     for body in scene.bodies.values():
-        slab = _slab(scene, body, refine)
+        slab, made = _slab(scene, body, halvings, packages)
         slabs.append(slab)
         if isinstance(body.model, Component):
-            active[body.id] = _active_layers(body.model, len(slab.layers))
+            active[body.id] = made
     return SlabSet(tuple(slabs), active)
 
 
-def _slab(scene: Scene, body: SceneBody, refine: int) -> Slab:
+def _slab(scene: Scene, body: SceneBody, halvings: int, packages: Mapping[str, PackageMesh]) -> tuple[Slab, tuple[int, ...]]:
+    """Return a body as a slab, and the layers in which it makes its heat if it makes any."""
     model = body.model
     materials = scene.resolved.materials
     if isinstance(model, Component):
         if isinstance(model.make_up, PackageMakeUp):
-            return _package(scene, body, model, model.make_up)
-        inner = "die" if isinstance(model.make_up, DieMakeUp) else "solid"
-        return _uniform(body, materials[model.make_up.material], _LAYERS[inner] * refine)
-    kind: str = model.kind
-    if isinstance(model, Plate) and model.sink is not None:
-        kind = "sink"
-    return _uniform(body, materials[model.material], _LAYERS[kind] * refine)
+            return _package(scene, body, model.make_up, packages[body.id], halvings)
+        material = materials[model.make_up.material]
+        if isinstance(model.make_up, SolidMakeUp):
+            layers = layered(body.thickness, SOLID, halvings)
+            return _uniform(body, material, layers), tuple(range(len(layers)))
+        if model.make_up.active_side == "bottom":
+            return _uniform(body, material, layered(body.thickness, DIE, halvings)), (0,)
+        layers = layered(body.thickness, DIE[::-1], halvings)
+        return _uniform(body, material, layers), (len(layers) - 1,)
+    layers = layered(body.thickness, _shares(model), halvings)
+    return _uniform(body, materials[model.material], layers), tuple(range(len(layers)))
 
 
-def _uniform(body: SceneBody, material: Material, count: int) -> Slab:
-    layer = Layer(
-        body.thickness / count,
-        material.in_plane_w_mk,
-        material.conductivity_w_mk.value,
-        capacity_of(material),
-        material.temperature_exponent,
-    )
-    return Slab(body.id, body.region, (layer,) * count)
+def _shares(model: Board | Substrate | Plate) -> tuple[float, ...]:
+    if isinstance(model, Board):
+        return BOARD
+    if isinstance(model, Substrate):
+        return SUBSTRATE
+    return SINK if model.sink is not None else PLATE
+
+
+def _uniform(body: SceneBody, material: Material, cuts: tuple[Cut, ...]) -> Slab:
+    conducts = (material.in_plane_w_mk, material.conductivity_w_mk.value, capacity_of(material), material.temperature_exponent)
+    return Slab(body.id, body.region, tuple(Layer(cut.thickness, *conducts, node=cut.node) for cut in cuts))
 
 
 def capacity_of(material: Material) -> float:
@@ -63,7 +70,9 @@ def capacity_of(material: Material) -> float:
     return material.density_kg_m3.value * material.specific_heat_j_kgk.value
 
 
-def _package(scene: Scene, body: SceneBody, model: Component, make_up: PackageMakeUp) -> Slab:
+def _package(
+    scene: Scene, body: SceneBody, make_up: PackageMakeUp, mesh: PackageMesh, halvings: int
+) -> tuple[Slab, tuple[int, ...]]:
     x0, y0, x1, y1 = body.region.bounds
     balls, active = make_up.ball_thickness_mm.value * MM, make_up.active_thickness_mm.value * MM
     material = scene.resolved.materials[make_up.active_material]
@@ -77,18 +86,9 @@ def _package(scene: Scene, body: SceneBody, model: Component, make_up: PackageMa
         round(body.thickness - balls - active, 9),
         material.conductivity_w_mk.value,
     )
-    fit = fit_package(shape, make_up.junction_to_case_k_w.value, make_up.junction_to_board_k_w.value)
+    fit = fit_package(shape, make_up.junction_to_case_k_w.value, make_up.junction_to_board_k_w.value, mesh)
     mould = make_up.mould_density_kg_m3.value * make_up.mould_specific_heat_j_kgk.value
-    return package_slab(body.id, body.region, shape, fit, (mould, capacity_of(material)))
-
-
-def _active_layers(model: Component, count: int) -> tuple[int, ...]:
-    make_up = model.make_up
-    if isinstance(make_up, SolidMakeUp):
-        return tuple(range(count))
-    if isinstance(make_up, DieMakeUp):
-        return (0,) if make_up.active_side == "bottom" else (count - 1,)
-    return (1,)
+    return package_slab(body.id, body.region, shape, fit, (mould, capacity_of(material)), halvings)
 
 
 def heats_of(scene: Scene, slabs: SlabSet, powers: dict[str, float]) -> tuple[Heat, ...]:

@@ -12,7 +12,7 @@ from scipy.sparse.linalg import LinearOperator, cg
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError
-from ashen_bridge.thermal.columns import Ints
+from ashen_bridge.thermal.cutting import Ints
 
 MAX_ITERATIONS = 300
 _ALIKE = 0.6  # largest difference of log diagonals for which a kept hierarchy is used again

@@ -12,7 +12,7 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import contact_state, mounted_gap
 from ashen_bridge.predict.joint_heat import LayerHeat, bare_conductance, filled_conductance
-from ashen_bridge.thermal.columns import Ints
+from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.from_scene import facing_name, patch_cells
 from ashen_bridge.thermal.linearised import LinearSystem
 

@@ -1,0 +1,1 @@
+"""Invented devices as plain data, drawn from a seed: for studies whose truth is computed elsewhere. Knows no solver."""

@@ -1,0 +1,197 @@
+"""How fine a grid is: which edges of a scene its lines follow, and how wide the columns of each layer may be."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from ashen_bridge.geometry.region import MM, Box, region_of, region_of_rect
+from ashen_bridge.geometry.scene import Scene, SceneBody
+from ashen_bridge.model.bodies import Board, Component, DieMakeUp, PackageMakeUp, Plate, Side, Substrate
+from ashen_bridge.thermal.films import sink_region
+from ashen_bridge.thermal.lines import Feature, Lines, Spacing, grid_lines
+from ashen_bridge.thermal.merging import CellSizes
+from ashen_bridge.thermal.package import PackageMesh
+from ashen_bridge.thermal.parts import Slab
+from ashen_bridge.thermal.slabs import SlabSet, block_region, slabs_of
+
+
+@dataclass(frozen=True)
+class Resolution:
+    """How fine a grid is.
+
+    die : spacing on dies; part : on other parts; edge : at the edges of solid parts and of pieces that cover something in part;
+    cap : at the edges of packages, whose fit takes in what the mesh costs; widest and closest : of all lines [m].
+    follows : least weight of the features that count. plate : narrowest column of a plate, in its thickness. deep : narrowest
+    column inside a body, in its depth below the face where flux turns, stretched by √(k in plane / k through). halvings : how
+    often every interval and every layer is halved after that.
+    """
+
+    die: float
+    part: float
+    edge: float
+    cap: float
+    widest: float
+    closest: float
+    follows: int = 0
+    plate: float = 0.5
+    deep: float = 0.7
+    halvings: int = 0
+
+
+COARSE = Resolution(3.6e-3, 13e-3, 13e-3, 13e-3, 13.0e-3, 0.3e-3, follows=7)
+FINE = Resolution(1.0e-3, 3.0e-3, 0.4e-3, 0.6e-3, 6.0e-3, 0.3e-3)
+
+_DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The part of a heat model that no joint, power or fan changes: lines and slabs of one scene at one resolution."""
+
+    lines: Lines
+    slabs: SlabSet
+
+
+@dataclass(frozen=True)
+class Turn:
+    """A feature with the bodies in which it turns the flux: at their first face (0), their last (1), or all through (None)."""
+
+    feature: Feature
+    bodies: tuple[tuple[str, int | None], ...]
+
+
+def frame_of(scene: Scene, resolution: Resolution) -> Frame:
+    """Return the grid lines of a scene, and its bodies as slabs with columns and layers as wide as they may be."""
+    boxes = [body.region.bounds for body in scene.bodies.values()]
+    extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+    turns = [turn for turn in _turns(scene, resolution) if turn.feature.weight >= resolution.follows]
+    spacing = Spacing(resolution.widest, resolution.closest, resolution.halvings)
+    lines = grid_lines(extent, tuple(dict.fromkeys(turn.feature for turn in turns)), spacing)
+    found = slabs_of(scene, resolution.halvings, _packages(scene, resolution))
+    slabs = tuple(_sized(slab, scene.bodies[slab.id], turns, resolution) for slab in found.slabs)
+    return Frame(lines, replace(found, slabs=slabs))
+
+
+def _sized(slab: Slab, body: SceneBody, turns: list[Turn], resolution: Resolution) -> Slab:
+    """Return a slab with the width that the columns of each layer may have."""
+    own = [(turn.feature, face) for turn in turns for name, face in turn.bodies if name == body.id]
+    least = resolution.plate * body.thickness if isinstance(body.model, Plate) else 0.0
+    layers, depth = [], 0.0
+    for layer in slab.layers:
+        stretch = resolution.deep * math.sqrt(layer.in_plane / layer.through)
+        below = {0: depth * stretch, 1: (body.thickness - depth - layer.thickness) * stretch, None: 0.0}
+        # In whole tenths of a millimetre, so that dragging a height keeps the columns.
+        floors = {face: round(max(least, value), 4) for face, value in below.items()}
+        features = dict.fromkeys(_no_finer(feature, floors[face], resolution.halvings) for feature, face in own)
+        layers.append(replace(layer, sizes=CellSizes(tuple(features), resolution.widest / 2**resolution.halvings)))
+        depth += layer.thickness
+    return replace(slab, layers=tuple(layers))
+
+
+def _no_finer(feature: Feature, floor: float, halvings: int) -> Feature:
+    inside, edge = (max(wanted, floor) / 2**halvings for wanted in (feature.inside, feature.edge))
+    return replace(feature, inside=inside, edge=edge)
+
+
+def _packages(scene: Scene, resolution: Resolution) -> dict[str, PackageMesh]:
+    """Return, for every package, the mesh on which its conductivities are fitted: that which it has in the device."""
+    # What is fitted on a mesh that follows packages holds on one that does not: there they are a few cells anyway.
+    like = FINE if resolution.follows > _ACTIVE else resolution
+    found = {}
+    for name, body in scene.bodies.items():
+        if isinstance(body.model, Component) and isinstance(body.model.make_up, PackageMakeUp):
+            x0, y0, x1, y1 = body.region.bounds
+            inner = body.model.make_up
+            active = (inner.active_w_mm * MM, inner.active_h_mm * MM)
+            found[name] = package_mesh((round(x1 - x0, 9), round(y1 - y0, 9)), active, like)
+    return found
+
+
+def package_mesh(size: tuple[float, float], active: tuple[float, float], resolution: Resolution) -> PackageMesh:
+    """Return the mesh that a package of this size [m] would have, were it alone."""
+    (w, d), (aw, ad) = size, active
+    box, inner = (0.0, 0.0, w, d), ((w - aw) / 2, (d - ad) / 2, (w + aw) / 2, (d + ad) / 2)
+    features = _package_features(box, inner, resolution)
+    halved = resolution.halvings
+    lines = grid_lines(box, features, Spacing(resolution.widest, resolution.closest, halved))
+    sizes = CellSizes(tuple(_no_finer(one, 0.0, halved) for one in features), resolution.widest / 2**halved)
+    return PackageMesh(lines, sizes, halved)
+
+
+def _turns(scene: Scene, resolution: Resolution) -> Iterator[Turn]:
+    """Yield everything at which flux turns."""
+    over = _plates_over(scene)
+    for body in scene.bodies.values():
+        model = body.model
+        above = tuple((plate, 0) for plate in sorted(over[body.id]))
+        if isinstance(model, Component):
+            near = ((body.id, None), (model.on, _face_towards(scene, model)), *above)
+            yield from (Turn(one, near) for one in _component_features(body, model, resolution))
+        elif isinstance(model, Substrate):
+            near = ((body.id, None), (model.on, _face_towards(scene, model)))
+            yield Turn(Feature(body.region.bounds, _BODY, edge=resolution.part), near)
+        elif isinstance(model, Plate):
+            if model.sink is not None:
+                yield Turn(Feature(sink_region(body).bounds, _OUTLINE, edge=resolution.part), ((body.id, 1),))
+            yield Turn(Feature(body.region.bounds, _BODY, edge=2 * resolution.part), ((body.id, None), *above))
+            for landing in model.landings:
+                if shared := region_of_rect(landing.area) & body.region:
+                    yield Turn(Feature(shared.bounds, _LANDING), ())
+        else:
+            yield Turn(Feature(body.region.bounds, _OUTLINE), ())
+    yield from _pieces(scene, resolution)
+
+
+def _pieces(scene: Scene, resolution: Resolution) -> Iterator[Turn]:
+    """Yield the edges of pieces that cover a face in part."""
+    for joint in scene.joints.values():
+        for piece in joint.pieces:
+            for lower in joint.lower if piece.footprint is not None else ():
+                body = scene.bodies[lower]
+                shared = region_of(piece.footprint) & body.region
+                if shared and shared.area < 0.999 * body.region.area:
+                    face = 1 if isinstance(body.model, Plate | Board) else None
+                    yield Turn(Feature(shared.bounds, _PIECE, edge=resolution.edge), ((lower, face), (joint.upper, 0)))
+
+
+def _face_towards(scene: Scene, model: Component | Substrate) -> int:
+    """Return the face of its carrier that a body stands on."""
+    return 0 if isinstance(scene.bodies[model.on].model, Board) and model.side is Side.REAR else 1
+
+
+def _plates_over(scene: Scene) -> dict[str, set[str]]:
+    """Return, for every body, the plates that its heat passes through one after the other by joints."""
+    direct: dict[str, set[str]] = {}
+    for joint in scene.joints.values():
+        for lower in joint.lower:
+            direct.setdefault(lower, set()).add(joint.upper)
+    found = {}
+    for name in scene.bodies:
+        reached, more = set[str](), direct.get(name, set())
+        while more - reached:
+            reached |= more
+            more = {upper for plate in more for upper in direct.get(plate, ())}
+        found[name] = reached - {name}
+    return found
+
+
+def _component_features(body: SceneBody, model: Component, resolution: Resolution) -> Iterator[Feature]:
+    box = body.region.bounds
+    if isinstance(model.make_up, DieMakeUp):
+        yield Feature(box, _DIE, resolution.die)
+        for block in model.make_up.power_map:
+            if region := block_region(body, block.area.bounds):
+                yield Feature(region.bounds, _BLOCK)
+        return
+    if isinstance(model.make_up, PackageMakeUp):
+        cx, cy = body.region.centre
+        w, h = model.make_up.active_w_mm / 2e3, model.make_up.active_h_mm / 2e3
+        yield from _package_features(box, (cx - w, cy - h, cx + w, cy + h), resolution)
+    else:
+        yield Feature(box, _PART, resolution.part, resolution.edge)
+
+
+def _package_features(box: Box, active: Box, resolution: Resolution) -> tuple[Feature, Feature]:
+    return Feature(box, _PART, resolution.part, resolution.cap), Feature(active, _ACTIVE, edge=resolution.cap)
