@@ -54,7 +54,7 @@ def test_a_die_below_its_throttle_temperature_is_left_alone() -> None:
 def test_a_power_limit_caps_and_a_regulator_loses_for_what_it_feeds() -> None:
     part = "part_0"
     plain = at()
-    assert coarse(plain).component(part).power_w == 3.0
+    assert coarse(plain).component(part).power_w == pytest.approx(3.0)
     powers = {"die": {"value": 100.0}}
     loss = {part: {"loss": {"of": ["die"], "share": 0.08, "fixed_w": 1.0}}}
     assert coarse(at(loss, powers_w=powers)).component(part).power_w == pytest.approx(9.0)

@@ -39,12 +39,12 @@ def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) ->
     """Yield (progress, None) while fitting, and (1, calibration) at the end."""
     readings = readings_of(project, runs)
     numbers = uncertain_numbers(project, runs)
-    model = ReadingModel(engine, project, numbers, readings)
     x = np.zeros(len(numbers))
-    start = told = model.at(x)
-    if start is None:
+    anchored = ReadingModel(engine, project, numbers, readings).anchored(x)
+    if anchored is None:
         raise RunError("The project cannot be computed as it is, so there is nothing to fit.")
-    assert told is not None
+    model, start = anchored
+    told = start
     slopes = np.zeros((len(start), len(numbers)))
     for turn in range(_TURNS):
         # The slopes are taken at the start and again where they led to, until that changes nothing.
@@ -53,6 +53,10 @@ def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) ->
             yield (turn + (n + 1) / len(numbers)) / (_TURNS + 0.1), None
         before = _worth(readings, x, told)
         x, told = _descend(model, readings, x, told, slopes)
+        # What is fitted is fitted to what is shown: the coarse field leads, the fine one decides.
+        model, told = model.anchored(x) or (model, told)
+        x, told = _descend(model, readings, x, told, slopes)
+        model, told = model.anchored(x) or (model, told)
         if before - _worth(readings, x, told) < _SETTLED:
             break
     yield 1.0, _calibration(project, runs, numbers, readings, x, start, told, slopes)

@@ -81,7 +81,9 @@ class Trial:
         numbers = uncertain_numbers(project, runs)
         model = ReadingModel(engine, project, numbers, readings)
         nowhere = np.zeros(len(numbers))
-        told = model.of(project)
+        # The first field says in words why it cannot be computed, if so; the fine one decides where the readings stand.
+        model.of(project)
+        model, told = model.anchored(nowhere) or (model, model.of(project))
         slopes = np.zeros((len(told), len(numbers)))
         listed = hypotheses(project, build, point)
         steps = len(numbers) + len(listed)

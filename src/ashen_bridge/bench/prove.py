@@ -28,11 +28,11 @@ def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigu
     """Yield (progress, None) while working, and (1, proof) at the end. Raises `RunError` if there is nothing to go by."""
     both = readings_of(project, [before, after])
     numbers = uncertain_numbers(project, [before, after])
-    model = ReadingModel(engine, project, numbers, both)
     nowhere = np.zeros(len(numbers))
-    start = model.at(nowhere)
-    if start is None:
+    anchored = ReadingModel(engine, project, numbers, both).anchored(nowhere)
+    if anchored is None:
         raise RunError("The project cannot be computed as it is, so there is nothing to prove.")
+    model, start = anchored
     slopes = np.zeros((len(start), len(numbers)))
     for n in range(len(numbers)):
         slopes[:, n] = model.slope(nowhere, start, n)
@@ -42,12 +42,10 @@ def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigu
     if not first.any() or first.all():
         raise RunError("One of the two runs has no settled column that is mapped to a sensor.")
     moved = descend_to(baseline, start[first], slopes[first])
-    told = model.at(moved)
-    if told is None:  # the fit leads where nothing can be assembled: stay with the slopes
-        told, moved_project = start + slopes @ moved, project
-    else:
-        moved_project = model.moved(moved)
-    report = engine.predict(moved_project, after.run.build, after.run.point, fidelity="coarse").report
+    there = model.anchored(moved)
+    # Where the fit leads to what cannot be assembled, the slopes say.
+    told, moved_project = (there[1], model.moved(moved)) if there else (start + slopes @ moved, project)
+    report = engine.predict(moved_project, after.run.build, after.run.point).report
     skin = tuple((row.name, row.value_c) for row in report.sensors if row.reads == "skin")
     yield 0.95, None
     with one_blas_thread():

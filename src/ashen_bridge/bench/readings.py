@@ -18,8 +18,9 @@ from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.predict.prediction import Fidelity
 
-MODEL_K = 0.3  # what the coarse field is off by, beside everything that is stated; see docs/validation.md
+MODEL_K = 0.3  # what the mesh leaves, beside everything that is stated; see docs/validation.md
 AIR_K = 0.3  # what the air's thermometer may be off by, alike for all sensors of a run; common practice, no source
 POWER_SHARE = 0.01  # what a board's own power reading may be off by; common practice, no source
 
@@ -35,12 +36,24 @@ class Readings:
 
 @dataclass(frozen=True)
 class ReadingModel:
-    """Readings as the model gives them, by how many standard uncertainties each number is off."""
+    """Readings as the model gives them, by how many standard uncertainties each number is off.
+
+    They come from the coarse field, and `offset` (n,) brings them to what the fine one shows where it was asked last.
+    """
 
     engine: Engine
     project: Project
     numbers: tuple[Assumption, ...]
     readings: Readings
+    offset: Floats | float = 0.0
+
+    def anchored(self, x: Floats) -> tuple[ReadingModel, Floats] | None:
+        """Return the model brought to what the fine field shows at `x`, and its readings there (n,); None where `at` is."""
+        try:
+            fine = self._readings(self.moved(x), "fine")
+            return replace(self, offset=fine - self._readings(self.moved(x), "coarse")), fine
+        except AshenError:
+            return None
 
     def moved(self, x: Floats) -> Project:
         """Return the project with every number off by `x` of its standard uncertainties."""
@@ -61,8 +74,11 @@ class ReadingModel:
 
     def of(self, moved: Project) -> Floats:
         """Return the readings (n,) of another state of the project. Raises `AshenError` where it cannot be computed."""
+        return self._readings(moved, "coarse") + self.offset
+
+    def _readings(self, moved: Project, fidelity: Fidelity) -> Floats:
         places = {(run.run.build, run.run.point): None for run, _ in self.readings.what}
-        reports = {where: self.engine.predict(moved, *where, fidelity="coarse").report for where in places}
+        reports = {where: self.engine.predict(moved, *where, fidelity=fidelity).report for where in places}
         return np.array([_reading(reports[run.run.build, run.run.point], sensor) for run, sensor in self.readings.what])
 
     def slope(self, x: Floats, here: Floats, n: int) -> Floats:

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 MOST_HALVINGS = 3  # each makes ten times as many cells
 
+
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="ashen-bridge")
 def cli() -> None:

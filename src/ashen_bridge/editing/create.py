@@ -6,14 +6,15 @@ from collections.abc import Sequence
 from typing import Any
 
 from ashen_bridge.editing.boxes import Box, area, contains, rect_of
-from ashen_bridge.editing.heights import rest_mm
 from ashen_bridge.editing.plain import Edit, Plain, edit_project, fresh_id, fresh_name, item, slug
+from ashen_bridge.geometry.stacking import Stacking
 from ashen_bridge.library import materials
 from ashen_bridge.library.typical import typical
-from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
+from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate, body_side
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import resolve
 
 ROLE_NAMES = {
     "die": "Die",
@@ -199,8 +200,9 @@ def new_plate(project: Project, build_id: str, role: str, box: Box, side: Side) 
         "material": material,
     }
     if role == "case wall":
-        highest = max((rest_mm(project, project.build(build_id), b.id) or 0.0 for b in bodies_of(project, None)), default=0.0)
-        height = {"value": round(max(highest, 3.0) + 3.0, 2), "uncertainty": 0.3, "origin": "assumed", "note": "not measured yet"}
+        stacking = Stacking(resolve(project, build_id))
+        tops = (stacking.top(body.id) for body in bodies_of(project, project.build(build_id)) if body_side(body) is side)
+        height = {"value": round(max([3.0, *tops]) + 3.0, 2), "uncertainty": 0.3, "origin": "assumed", "note": "not measured yet"}
         plate.update(on="case", height_mm=height)
     if role in ("cooler", "case wall"):
         plate["sink"] = {

@@ -22,8 +22,8 @@ _TRIES, _ROUNDS = 8, 4
 def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Project | None]]:
     """Yield progress, and in the end the project of some answers, its sink fitted so that the die is as hot as it was seen.
 
-    The coarse field leads, since it is quick; the fine one decides, since it is what will be shown. A temperature that no sensible
-    sink explains leaves the nearest sensible one, and the note says so.
+    The coarse field leads, since it is quick; the fine one decides, since it is what will be shown. A temperature that no
+    sensible sink explains leaves the nearest sensible one, and the note says so.
     """
     project = project_from(answers)
     seen = answers.die_seen_c

@@ -22,7 +22,7 @@ from ashen_bridge.thermal.conductances import FieldState, FilmCells
 from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.linearised import InsideNode, LinearSystem, linearised
 from ashen_bridge.thermal.parts import HeatModel
-from ashen_bridge.thermal.resolution import COARSE, frame_of
+from ashen_bridge.thermal.resolution import COARSE, frame_like, frame_of
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
 from ashen_bridge.thermal.surfaces import KELVIN
 
@@ -105,7 +105,7 @@ class CoarseModel:
     def of_device(self, resolved: ResolvedBuild) -> LinearSystem:
         """Return the system of a device with other numbers of the same shape, joints and place of everything as they are."""
         scene = make_scene(resolved)
-        frame = type(self._frame)(self._frame.lines, frame_of(scene, COARSE).slabs)
+        frame = frame_like(self._frame, scene, COARSE)
         actual = with_powers(self._point, powers_at(scene, self._point))
         return self._linear(heat_model(scene, frame, actual, self._facings, self._inside), self._point)
 

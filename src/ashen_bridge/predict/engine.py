@@ -20,8 +20,8 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.fingerprint import resolved_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
-from ashen_bridge.predict.mesh_error import Hottest, mesh_error
 from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
+from ashen_bridge.predict.mesh_error import Hottest, mesh_error
 from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.readings import active_extremes
@@ -47,7 +47,7 @@ class Engine:
     """What "fine" means to this engine; `refined` makes it finer still."""
     _solvers: dict[str, SteadySolver] = field(default_factory=dict)
     _start: tuple[tuple[str, ...], Floats] | None = None
-    _coarse: tuple[str, Hottest] | None = None
+    _coarse: tuple[str, Operating, Hottest] | None = None
 
     def predict(
         self,
@@ -72,17 +72,16 @@ class Engine:
         half = self.rest(project, build_id, point)
         if cancelled():
             raise Cancelled
-        found, frame = self._field(half, point, fidelity, cancelled)
-        sensors = sensor_rows(half, frame, found.field)
-        hottest = _hottest(found.field, frame)
+        # The coarse field comes first in any case: the fine one starts from the powers and the inside air it came to.
+        if fidelity == "coarse" or self._coarse is None or self._coarse[0] != half.input_hash:
+            found, frame = self.field(half, point, "coarse", cancelled)
+            self._coarse = (half.input_hash, found, _hottest(found.field, frame))
         error = None
         if fidelity == "fine":
-            if self._coarse is None or self._coarse[0] != half.input_hash:
-                coarse, rough = self._field(half, point, "coarse", cancelled)
-                self._coarse = (half.input_hash, _hottest(coarse.field, rough))
-            error = mesh_error(hottest, self._coarse[1], point.ambient_c.value, self.fine.halvings)
-        else:
-            self._coarse = (half.input_hash, hottest)
+            _, rough, hottest = self._coarse
+            found, frame = self.field(half, point, "fine", cancelled, start=rough)
+            error = mesh_error(_hottest(found.field, frame), hottest, point.ambient_c.value, self.fine.halvings)
+        sensors = sensor_rows(half, frame, found.field)
         return prediction_of(half, found, fidelity, frame, sensors, error, begin)
 
     def perfect(
@@ -91,7 +90,7 @@ class Engine:
         """Return what the sensors would show on the coarse field if some layers or ways were perfect (see `thermal.perfect`)."""
         point = project.point(point_id)
         half = self.rest(project, build_id, point)
-        found, frame = self._field(half, point, "coarse", lambda: False, frozenset(names))
+        found, frame = self.field(half, point, "coarse", lambda: False, frozenset(names))
         return sensor_rows(half, frame, found.field)
 
     def transient(
@@ -153,14 +152,16 @@ class Engine:
     def _frame(self, half: AtRest, fidelity: Fidelity) -> Frame:
         return frame_of(half.scene, COARSE if fidelity == "coarse" else self.fine)
 
-    def _field(
+    def field(
         self,
         half: AtRest,
         point: OperatingPoint,
         fidelity: Fidelity,
-        cancelled: Callable[[], bool],
+        cancelled: Callable[[], bool] = lambda: False,
         perfect: frozenset[str] = frozenset(),
+        start: Operating | None = None,
     ) -> tuple[Operating, Frame]:
+        """Return what comes about on one field of a mechanical state, and the frame it was found on."""
         frame = self._frame(half, fidelity)
         conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
         # A perfect layer makes a matrix quite unlike the others: it gets a solver of its own, so that theirs stay warm.
@@ -171,7 +172,7 @@ class Engine:
             model = perfected(model, perfect) if perfect else model
             return solver.solve(model, _ACCURACY[fidelity], cancelled=cancelled)
 
-        return come_about(half.scene, point, frame.slabs.active, solve, close_k=_CLOSE[fidelity]), frame
+        return come_about(half.scene, point, frame.slabs.active, solve, close_k=_CLOSE[fidelity], start=start), frame
 
 
 def refined(times: int) -> Engine:

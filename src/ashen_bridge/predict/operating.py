@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
@@ -28,7 +29,8 @@ class OperatingError(AshenError, ArithmeticError):
 class Operating:
     """What came about: the field, the point with its real powers, and the air inside [K].
 
-    told : powers by the operating point alone [W]; wanted : those left by its power limits, before throttling.
+    told : powers by the operating point alone [W]; wanted : those left by its power limits, before throttling. factors : shares
+    of their power that throttling leaves; air_slope : by how much the inside air's surplus of heat falls per kelvin [W/K].
     """
 
     field: HeatField
@@ -36,12 +38,23 @@ class Operating:
     inside: float | None
     wanted: dict[str, float]
     told: dict[str, float]
+    factors: dict[str, float] = dataclasses.field(default_factory=dict)
+    air_slope: float | None = None
 
 
 def come_about(
-    scene: Scene, point: OperatingPoint, active: Mapping[str, tuple[int, ...]], solve: Solve, *, close_k: float = 0.01
+    scene: Scene,
+    point: OperatingPoint,
+    active: Mapping[str, tuple[int, ...]],
+    solve: Solve,
+    *,
+    close_k: float = 0.01,
+    start: Operating | None = None,
 ) -> Operating:
-    """Return the operating point that comes about. Raises `OperatingError` if it does not settle within `close_k` [K]."""
+    """Return the operating point that comes about; `start` is what came about on another grid.
+
+    Raises `OperatingError` if it does not settle within `close_k` [K].
+    """
     throttles = {name: limit.value for name, limit in point.throttle_at_c.items() if name in active}
     wanted = powers_at(scene, point)
     told = powers_at(scene, point.model_copy(update={"power_limits_w": {}}))
@@ -51,10 +64,15 @@ def come_about(
     ambient = point.ambient_c.value + KELVIN
     air = _Secant(ambient + 5.0, ambient) if point.inside != "given" else None
     factors = {name: _Factor(limit, point.ambient_c.value) for name, limit in throttles.items()}
+    if start is not None:
+        if air is not None and start.inside is not None:
+            air = _Secant(start.inside, ambient, start.air_slope)
+        for name, factor in factors.items():
+            factor.value = start.factors.get(name, 1.0)
     for _ in range(MOST_PASSES):
         actual = with_powers(point, powers_at(scene, point, {name: one.value for name, one in factors.items()}))
         try:
-            field = solve(actual, air.at if air else None)
+            found = solve(actual, air.at if air else None)
         except RunawayError:
             # At full power the heat would run away; what throttles does not let it come to that.
             left = [factor.retreat() for factor in factors.values()]
@@ -63,11 +81,12 @@ def come_about(
             continue
         off = 0.0
         for name, factor in factors.items():
-            off = max(off, factor.improve(active_extremes(field, name, active[name])[0]))
+            off = max(off, factor.improve(active_extremes(found, name, active[name])[0]))
         if air is not None:
-            off = max(off, air.improve(*_inside_balance(field, point, ambient, air.at)))
+            off = max(off, air.improve(*_inside_balance(found, point, ambient, air.at)))
         if off < close_k:
-            return Operating(field, actual, air.at if air else None, wanted, told)
+            reached = {name: factor.value for name, factor in factors.items()}
+            return Operating(found, actual, air.at if air else None, wanted, told, reached, air.slope if air else None)
     raise OperatingError(f"The operating point did not settle within {MOST_PASSES} passes (still {off:.2g} K off).")
 
 
@@ -89,15 +108,16 @@ def _inside_balance(field: HeatField, point: OperatingPoint, ambient: float, air
 class _Secant:
     """One unknown temperature whose surplus of heat falls as it rises."""
 
-    def __init__(self, start: float, floor: float) -> None:
-        self.at, self._floor = start, floor
+    def __init__(self, start: float, floor: float, slope: float | None = None) -> None:
+        self.at, self._floor, self.slope = start, floor, slope
         self._before: tuple[float, float] | None = None
 
     def improve(self, surplus: float, slope: float) -> float:
         """Take a step; returns how far it was [K]."""
         if self._before is not None and abs(self.at - self._before[0]) > 1e-9:
             found = -(surplus - self._before[1]) / (self.at - self._before[0])
-            slope = found if found > 1e-9 else slope
+            self.slope = found if found > 1e-9 else self.slope
+        slope = self.slope or slope
         step = float(np.clip(surplus / slope, -60.0, 60.0))
         self._before = self.at, surplus
         self.at = max(self._floor - 40.0, self.at + step)

@@ -40,7 +40,7 @@ class Columns:
     def gathered(self, values: Floats) -> Floats:
         """Return what cells of the grid (ny, nx) hold, summed by column (n,)."""
         there = self.of >= 0
-        return np.bincount(self.of[there], values[there], minlength=self.n)
+        return _summed(self.of[there], values[there], self.n)
 
     def image(self, values: Floats) -> Floats:
         """Return values per column as a picture (ny, nx), NaN where the layer is not."""
@@ -71,7 +71,7 @@ def columns_of(region: Region, lines: Lines, sizes: CellSizes | None = None) -> 
         np.minimum.at(edge, own, of_cells)
     for edge, of_cells in zip(whole[2:], box[2:], strict=True):
         np.maximum.at(edge, own, of_cells)
-    return Columns(column, np.bincount(own, areas[there], minlength=n), whole)
+    return Columns(column, _summed(own, areas[there], n), whole)
 
 
 def _crossing(region: Region, along: Floats, across: Floats, axis: int) -> Floats:
@@ -117,4 +117,9 @@ def summed_pairs(a: Ints, b: Ints, values: Floats) -> tuple[Ints, Ints, Floats]:
     """Return every pair once, with the sum of its values."""
     base = int(b.max(initial=0)) + 1
     pairs, which = np.unique(a * base + b, return_inverse=True)
-    return (*np.divmod(pairs, base), np.bincount(which, values))
+    return (*np.divmod(pairs, base), _summed(which, values, len(pairs)))
+
+
+def _summed(at: Ints, values: Floats, count: int) -> Floats:
+    # Of no values at all the library would make whole numbers.
+    return np.asarray(np.bincount(at, values, minlength=count), dtype=np.float64)

@@ -84,9 +84,18 @@ def _axis(low: float, high: float, spans: list[tuple[tuple[float, float], Featur
 
 
 def _thinned(low: float, high: float, edges: Iterable[tuple[float, int]], closest: float) -> list[float]:
-    """Return the ends and the edges that keep a line: the weightiest first, none closer to another than `closest`."""
+    """Return the ends and the edges that keep a line: the weightiest first, none closer to another than `closest`.
+
+    Of equal ones those nearest the middle come first, and a pair across it stands or falls together: the lines of a mirrored
+    device are the mirrored lines.
+    """
+    middle = (low + high) / 2
+    ranked = sorted({(-weight, round(abs(edge - middle), 9), edge) for edge, weight in edges})
     kept = [low, high]
-    for edge, _ in sorted(set(edges), key=lambda item: (-item[1], item[0])):
-        if min(abs(edge - other) for other in kept) >= closest:
-            kept.append(edge)
+    for _, alike in itertools.groupby(ranked, key=lambda item: item[:2]):
+        pair = sorted({edge for *_, edge in alike})
+        if 0 < pair[-1] - pair[0] < closest:
+            pair = [middle]
+        fits = [edge for edge in pair if min(abs(edge - other) for other in kept) >= closest - 1e-12]
+        kept += fits
     return sorted(kept)

@@ -15,6 +15,7 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.thermal.lines import GROWTH, Feature, Lines
 
 Labels = npt.NDArray[np.intp]
+_SLACK, _ALIKE = 1 + 1e-6, 1e-6  # lengths that differ by rounding only are the same
 
 
 @dataclass(frozen=True)
@@ -51,32 +52,43 @@ def merged_cells(lines: Lines, sizes: CellSizes, part: tuple[int, int, int, int]
     j0, j1, i0, i1 = (np.array([edge]) for edge in (top, bottom, first, last))
     leaves = []
     while len(j0):
-        wanted = least.over(j0 - top, j1 - top, i0 - first, i1 - first)
+        wanted = least.over(j0 - top, j1 - top, i0 - first, i1 - first) * _SLACK
         wide, deep = lines.x[i1] - lines.x[i0], lines.y[j1] - lines.y[j0]
         can_x, can_y = (i1 - i0 > 1) & (wide > wanted), (j1 - j0 > 1) & (deep > wanted)
-        by_x = can_x & ((wide >= deep) | ~can_y)
-        by_y = can_y & ~by_x
+        # Squares are cut both ways, so that a device that is turned or mirrored is cut alike.
+        by_x = can_x & ((wide * _SLACK >= deep) | ~can_y)
+        by_y = can_y & ((deep * _SLACK >= wide) | ~can_x)
         done = ~(by_x | by_y)
         leaves.append(np.stack([j0[done], j1[done], i0[done], i1[done]], axis=1))
-        cut_x, cut_y = _middle(lines.x, i0[by_x], i1[by_x]), _middle(lines.y, j0[by_y], j1[by_y])
-        j0, j1, i0, i1 = (
-            np.concatenate([j0[by_x], j0[by_x], j0[by_y], cut_y]),
-            np.concatenate([j1[by_x], j1[by_x], cut_y, j1[by_y]]),
-            np.concatenate([i0[by_x], cut_x, i0[by_y], i0[by_y]]),
-            np.concatenate([cut_x, i1[by_x], i1[by_y], i1[by_y]]),
-        )
+        left, which = _halves(lines.x, i0, i1, by_x, np.flatnonzero(~done))
+        low, again = _halves(lines.y, j0[which], j1[which], by_y[which], np.arange(len(which)))
+        i0, i1 = left[again].T
+        j0, j1 = low.T
     labels = np.zeros(lines.shape, dtype=np.intp)
-    for number, (low, high, left, right) in enumerate(np.concatenate(leaves).tolist()):
-        labels[low:high, left:right] = number
+    for number, (low_j, high_j, low_i, high_i) in enumerate(np.concatenate(leaves).tolist()):
+        labels[low_j:high_j, low_i:high_i] = number
     return labels
 
 
-def _middle(lines: Floats, start: Labels, end: Labels) -> Labels:
-    """Return the inner lines nearest the middles of intervals of lines."""
-    middle = (lines[start] + lines[end]) / 2
-    cut = np.clip(np.searchsorted(lines, middle), start + 1, end - 1)
-    before = np.maximum(cut - 1, start + 1)
-    return np.asarray(np.where(middle - lines[before] < lines[cut] - middle, before, cut))
+def _halves(lines: Floats, start: Labels, end: Labels, cut: npt.NDArray[np.bool_], kept: Labels) -> tuple[Labels, Labels]:
+    """Return intervals of lines (n, 2) into which those of `kept` are cut, or not, and of which each is a part.
+
+    An interval is cut at the inner line nearest its middle; at both where two are as near, so that it is the same from both ends.
+    """
+    whole, halved = kept[~cut[kept]], kept[cut[kept]]
+    a, b = start[halved], end[halved]
+    middle = (lines[a] + lines[b]) / 2
+    after = np.clip(np.searchsorted(lines, middle), a + 1, b - 1)
+    before = np.maximum(after - 1, a + 1)
+    to_before, to_after = np.abs(middle - lines[before]), np.abs(lines[after] - middle)
+    alike = np.abs(to_before - to_after) < _ALIKE * (lines[b] - lines[a])
+    first = np.where(alike | (to_before < to_after), before, after)
+    last = np.where(alike | (to_after < to_before), after, before)
+    between = first < last
+    parts = [(start[whole], end[whole], whole), (a, first, halved), (last, b, halved)]
+    parts.append((first[between], last[between], halved[between]))
+    found = [np.concatenate(column) for column in zip(*parts, strict=True)]
+    return np.stack(found[:2], axis=1), found[2]
 
 
 class _RangeMinimum:
@@ -84,18 +96,15 @@ class _RangeMinimum:
 
     def __init__(self, values: Floats) -> None:
         ny, nx = values.shape
-        tables = [[values]]
-        for k in range(1, ny.bit_length()):
-            before, half = tables[-1][0], 2 ** (k - 1)
-            tables.append([np.minimum(before[:-half], before[half:])])
-        for row in tables:
-            for k in range(1, nx.bit_length()):
-                before, half = row[-1], 2 ** (k - 1)
-                row.append(np.minimum(before[:, :-half], before[:, half:]))
-        self._table = np.zeros((len(tables), len(tables[0]), ny, nx))
-        for row, of_row in zip(self._table, tables, strict=True):
-            for place, one in zip(row, of_row, strict=True):
-                place[: one.shape[0], : one.shape[1]] = one
+        table = np.zeros((ny.bit_length(), nx.bit_length(), ny, nx))
+        table[0, 0] = values
+        for k in range(1, len(table)):
+            half = 2 ** (k - 1)
+            table[k, 0, :-half] = np.minimum(table[k - 1, 0, :-half], table[k - 1, 0, half:])
+        for k in range(1, table.shape[1]):
+            half = 2 ** (k - 1)
+            table[:, k, :, :-half] = np.minimum(table[:, k - 1, :, :-half], table[:, k - 1, :, half:])
+        self._table = table
 
     def over(self, j0: Labels, j1: Labels, i0: Labels, i1: Labels) -> Floats:
         """Return the least value over rows j0 to j1 and columns i0 to i1, ends left out, for many of them."""
@@ -103,4 +112,4 @@ class _RangeMinimum:
         last_j, last_i = j1 - 2**log_j, i1 - 2**log_i
         table = self._table
         corners = (table[log_j, log_i, j, i] for j in (j0, last_j) for i in (i0, last_i))
-        return np.minimum.reduce([*corners])
+        return np.asarray(np.minimum.reduce([*corners]))

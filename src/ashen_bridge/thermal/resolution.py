@@ -23,9 +23,10 @@ class Resolution:
 
     die : spacing on dies; part : on other parts; edge : at the edges of solid parts and of pieces that cover something in part;
     cap : at the edges of packages, whose fit takes in what the mesh costs; widest and closest : of all lines [m].
-    follows : least weight of the features that count. plate : narrowest column of a plate, in its thickness. deep : narrowest
-    column inside a body, in its depth below the face where flux turns, stretched by √(k in plane / k through). halvings : how
-    often every interval and every layer is halved after that.
+    follows : least weight of the features that count. covered : factor on `edge` and `cap` for parts that a joint covers wholly,
+    whose heat goes up and not sideways. plate : narrowest column that parts other than dies ask of a plate, in its thickness.
+    deep : narrowest column inside a body, in its depth below the face where flux turns, stretched by √(k in plane / k through).
+    halvings : how often every interval and every layer is halved after that.
     """
 
     die: float
@@ -35,13 +36,18 @@ class Resolution:
     widest: float
     closest: float
     follows: int = 0
+    covered: float = 1.4
     plate: float = 0.5
     deep: float = 0.7
     halvings: int = 0
 
+    def relaxed(self) -> Resolution:
+        """Return what is enough at the edges of a part that a joint covers."""
+        return replace(self, edge=self.edge * self.covered, cap=self.cap * self.covered)
 
-COARSE = Resolution(3.6e-3, 13e-3, 13e-3, 13e-3, 13.0e-3, 0.3e-3, follows=7)
-FINE = Resolution(1.0e-3, 3.0e-3, 0.4e-3, 0.6e-3, 6.0e-3, 0.3e-3)
+
+COARSE = Resolution(3.6e-3, 6e-3, 2e-3, 2e-3, 16e-3, 1e-3, follows=5, covered=2.0, plate=2.0, deep=4.0)
+FINE = Resolution(1.0e-3, 3.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3)
 
 _DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
 
@@ -74,17 +80,34 @@ def frame_of(scene: Scene, resolution: Resolution) -> Frame:
     return Frame(lines, replace(found, slabs=slabs))
 
 
+def frame_like(frame: Frame, scene: Scene, resolution: Resolution) -> Frame:
+    """Return the frame of a device with other numbers of the same shape, on the very cells of another frame."""
+    made = slabs_of(scene, resolution.halvings, _packages(scene, resolution))
+    cut = {slab.id: slab for slab in frame.slabs.slabs}
+    slabs = tuple(
+        replace(slab, layers=tuple(replace(a, sizes=b.sizes) for a, b in zip(slab.layers, cut[slab.id].layers, strict=True)))
+        for slab in made.slabs
+    )
+    return Frame(frame.lines, replace(made, slabs=slabs))
+
+
 def _sized(slab: Slab, body: SceneBody, turns: list[Turn], resolution: Resolution) -> Slab:
     """Return a slab with the width that the columns of each layer may have."""
     own = [(turn.feature, face) for turn in turns for name, face in turn.bodies if name == body.id]
     least = resolution.plate * body.thickness if isinstance(body.model, Plate) else 0.0
     layers, depth = [], 0.0
     for layer in slab.layers:
-        stretch = resolution.deep * math.sqrt(layer.in_plane / layer.through)
+        stretch = math.sqrt(layer.in_plane / layer.through)
         below = {0: depth * stretch, 1: (body.thickness - depth - layer.thickness) * stretch, None: 0.0}
-        # In whole tenths of a millimetre, so that dragging a height keeps the columns.
-        floors = {face: round(max(least, value), 4) for face, value in below.items()}
-        features = dict.fromkeys(_no_finer(feature, floors[face], resolution.halvings) for feature, face in own)
+
+        def floor(feature: Feature, face: int | None, below: dict[int | None, float] = below) -> float:
+            # A column is of one temperature: wide ones beside a die would spread its heat for nothing.
+            hot = feature.weight >= _BLOCK
+            deep = below[face] * (min(resolution.deep, 1.0) if hot else resolution.deep)
+            # In whole tenths of a millimetre, so that dragging a height keeps the columns.
+            return round(max(0.0 if hot else least, deep), 4)
+
+        features = dict.fromkeys(_no_finer(feature, floor(feature, face), resolution.halvings) for feature, face in own)
         layers.append(replace(layer, sizes=CellSizes(tuple(features), resolution.widest / 2**resolution.halvings)))
         depth += layer.thickness
     return replace(slab, layers=tuple(layers))
@@ -97,15 +120,14 @@ def _no_finer(feature: Feature, floor: float, halvings: int) -> Feature:
 
 def _packages(scene: Scene, resolution: Resolution) -> dict[str, PackageMesh]:
     """Return, for every package, the mesh on which its conductivities are fitted: that which it has in the device."""
-    # What is fitted on a mesh that follows packages holds on one that does not: there they are a few cells anyway.
-    like = FINE if resolution.follows > _ACTIVE else resolution
-    found = {}
+    found, covered = {}, _covered(scene)
     for name, body in scene.bodies.items():
         if isinstance(body.model, Component) and isinstance(body.model.make_up, PackageMakeUp):
             x0, y0, x1, y1 = body.region.bounds
             inner = body.model.make_up
             active = (inner.active_w_mm * MM, inner.active_h_mm * MM)
-            found[name] = package_mesh((round(x1 - x0, 9), round(y1 - y0, 9)), active, like)
+            fit = resolution.relaxed() if name in covered else resolution
+            found[name] = package_mesh((round(x1 - x0, 9), round(y1 - y0, 9)), active, fit)
     return found
 
 
@@ -113,7 +135,7 @@ def package_mesh(size: tuple[float, float], active: tuple[float, float], resolut
     """Return the mesh that a package of this size [m] would have, were it alone."""
     (w, d), (aw, ad) = size, active
     box, inner = (0.0, 0.0, w, d), ((w - aw) / 2, (d - ad) / 2, (w + aw) / 2, (d + ad) / 2)
-    features = _package_features(box, inner, resolution)
+    features = tuple(one for one in _package_features(box, inner, resolution) if one.weight >= resolution.follows)
     halved = resolution.halvings
     lines = grid_lines(box, features, Spacing(resolution.widest, resolution.closest, halved))
     sizes = CellSizes(tuple(_no_finer(one, 0.0, halved) for one in features), resolution.widest / 2**halved)
@@ -122,13 +144,14 @@ def package_mesh(size: tuple[float, float], active: tuple[float, float], resolut
 
 def _turns(scene: Scene, resolution: Resolution) -> Iterator[Turn]:
     """Yield everything at which flux turns."""
-    over = _plates_over(scene)
+    over, covered = _plates_over(scene), _covered(scene)
     for body in scene.bodies.values():
         model = body.model
         above = tuple((plate, 0) for plate in sorted(over[body.id]))
         if isinstance(model, Component):
             near = ((body.id, None), (model.on, _face_towards(scene, model)), *above)
-            yield from (Turn(one, near) for one in _component_features(body, model, resolution))
+            fit = resolution.relaxed() if body.id in covered else resolution
+            yield from (Turn(one, near) for one in _component_features(body, model, fit))
         elif isinstance(model, Substrate):
             near = ((body.id, None), (model.on, _face_towards(scene, model)))
             yield Turn(Feature(body.region.bounds, _BODY, edge=resolution.part), near)
@@ -159,6 +182,15 @@ def _pieces(scene: Scene, resolution: Resolution) -> Iterator[Turn]:
 def _face_towards(scene: Scene, model: Component | Substrate) -> int:
     """Return the face of its carrier that a body stands on."""
     return 0 if isinstance(scene.bodies[model.on].model, Board) and model.side is Side.REAR else 1
+
+
+def _covered(scene: Scene) -> set[str]:
+    """Return the bodies whose outer face a joint covers all over."""
+    under: dict[str, float] = {}
+    for facing in scene.plan.facings:
+        if facing.joint is not None:
+            under[facing.lower] = under.get(facing.lower, 0.0) + sum(one.region.area for one in facing.patches if one.pieces)
+    return {name for name, area in under.items() if area > 0.95 * scene.bodies[name].region.area}
 
 
 def _plates_over(scene: Scene) -> dict[str, set[str]]:

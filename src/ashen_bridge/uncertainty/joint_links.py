@@ -1,4 +1,4 @@
-"""The links of all joints in a heat grid, for many mechanical variants at once."""
+"""The links that joints and air gaps make in a heat grid, for many mechanical variants at once."""
 
 from __future__ import annotations
 
@@ -12,14 +12,21 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import contact_state, mounted_gap
 from ashen_bridge.predict.joint_heat import LayerHeat, bare_conductance, filled_conductance
+from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.from_scene import facing_name, patch_cells
 from ashen_bridge.thermal.linearised import LinearSystem
 
+_CARRIES = 0.003  # share of all heat from which a gap of air is drawn
+_ENOUGH = 8  # places across a gap of air
+
 
 @dataclass(frozen=True)
 class PatchLinks:
-    """One patch of a joint on the grid: its contact, places [m] and area [m²] per column, and which links it adds to."""
+    """One patch on the grid: its contact, the places [m] where it is looked at, and which links it adds to.
+
+    `area` [m²] and `link` are per cell of the grid; `place` says which of the places stands for each.
+    """
 
     contact: ContactPatch
     at: int  # number of the contact in the assembly
@@ -27,17 +34,18 @@ class PatchLinks:
     y: Floats
     area: Floats
     link: Ints
+    place: Ints
     gap: Floats  # [m] with all coordinates 0
-    rows: Floats  # (n_column, n_dof) d gap / d coordinate
+    rows: Floats  # (n_place, n_dof) d gap / d coordinate
 
 
 class JointLinks:
-    """All links that joints make in a linear system, with what they conduct in mechanical variants."""
+    """All links that joints make in a linear system, and air gaps that carry heat, with what they conduct in variants."""
 
-    def __init__(self, scene: Scene, assembly: Assembly, system: LinearSystem) -> None:
+    def __init__(self, scene: Scene, assembly: Assembly, system: LinearSystem, rises: Floats) -> None:
         self.scene, self.assembly = scene, assembly
         contacts = {one.contact.name: one for one in system.contacts}
-        joined = [n for n, one in enumerate(assembly.contacts) if one.facing.joint is not None]
+        joined = [n for n, one in enumerate(assembly.contacts) if _counts(one, contacts, system, rises)]
         names = list(dict.fromkeys(facing_name(assembly.contacts[n].facing) for n in joined))
         kept = [np.arange(contacts[name].edges.start, contacts[name].edges.stop) for name in names]
         self.links = np.concatenate(kept).astype(np.intp) if kept else np.zeros(0, dtype=np.intp)
@@ -50,14 +58,15 @@ class JointLinks:
             flat = np.ravel_multi_index(there, system.grid.lines.shape)
             place = np.searchsorted(columns, flat)
             known = (place < len(columns)) & (columns[np.minimum(place, len(columns) - 1)] == flat)
-            x, y = x[known], y[known]
+            x, y, standing = _places(contact, x[known], y[known])
             gap = mounted_gap(scene, assembly, contact, np.zeros(assembly.n_dof), x, y)
             units = np.eye(assembly.n_dof)
             rows = [mounted_gap(scene, assembly, contact, unit, x, y) - gap for unit in units]
             link = place[known] + first[facing_name(contact.facing)]
             matrix = np.stack(rows, axis=1) if rows else np.zeros((len(x), 0))
-            self.patches.append(PatchLinks(contact, n, x, y, area[known], link, gap, matrix))
+            self.patches.append(PatchLinks(contact, n, x, y, area[known], link, standing, gap, matrix))
         self._half = self.half_of(system)
+        self._glow = np.concatenate([_glow(contacts[name], system) for name in names]) if names else np.zeros(0)
 
     def half_of(self, system: LinearSystem) -> Floats:
         """Return the resistance of the half cells at both ends of every link [K/W] in a system of the same shape."""
@@ -78,11 +87,11 @@ class JointLinks:
 
         Parameters
         ----------
-        coordinates : (s, n_dof). shifts : per patch (s, n_column), added to the gap [m]. scale, firmness, softness :
+        coordinates : (s, n_dof). shifts : per patch (s, n_place), added to the gap [m]. scale, firmness, softness :
         (s, n_contact) of the stacks. coverage : by (joint, piece), (s, 1). materials : how layers lead heat.
         halves : factor (s, n_link) on the resistance of the cells at both ends.
         """
-        total = np.zeros((len(coordinates), len(self.links)))
+        total = np.zeros((len(coordinates), len(self.links))) + self._glow
         for patch, shift in zip(self.patches, shifts, strict=True):
             mounted = patch.gap + coordinates @ patch.rows.T + shift
             at = [patch.at]
@@ -91,7 +100,7 @@ class JointLinks:
                 per_area = filled_conductance(self.scene, patch.contact, state, coverage, materials)
             else:
                 per_area = bare_conductance(self.scene, patch.contact, state)
-            total[:, patch.link] += per_area * patch.area  # a patch has each link once
+            total[:, patch.link] += per_area[:, patch.place] * patch.area  # a patch has each link once
         return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
 
     def coverage(
@@ -124,3 +133,35 @@ class JointLinks:
             key: np.minimum(1.0, there[key] * volume.get(key, 1.0) / np.maximum(need, 1e-18))[:, None]
             for key, need in needed.items()
         }
+
+
+def _counts(contact: ContactPatch, contacts: Mapping[str, ContactCells], system: LinearSystem, rises: Floats) -> bool:
+    """Return whether a patch is drawn: of a joint always, of mere air where its facing carries heat worth the name."""
+    if contact.facing.joint is not None:
+        return True
+    part = contacts[facing_name(contact.facing)].edges
+    flow = system.conductance[part] * (rises[system.i[part]] - rises[system.j[part]])
+    return float(np.abs(flow).sum()) > _CARRIES * float(np.abs(system.right).sum())
+
+
+def _places(contact: ContactPatch, x: Floats, y: Floats) -> tuple[Floats, Floats, Ints]:
+    """Return where a patch is looked at [m], and which place stands for each of the points x, y.
+
+    Joints are looked at in every cell; wide gaps of air, where nothing bends the law, at some places only.
+    """
+    if contact.facing.joint is not None or len(x) <= _ENOUGH**2:
+        return x, y, np.arange(len(x))
+    at_x, at_y, _ = contact.patch.region.points(_ENOUGH)
+    nearest = np.argmin((x[:, None] - at_x) ** 2 + (y[:, None] - at_y) ** 2, axis=1)
+    return at_x, at_y, nearest
+
+
+def _glow(contact: ContactCells, system: LinearSystem) -> Floats:
+    """Return what radiation adds to every link of a facing at the base's temperatures [W/K]."""
+    given = contact.contact
+    if given.radiation is None:
+        return np.zeros(len(contact.columns))
+    half = 1 / system.half[0][contact.edges] + 1 / system.half[1][contact.edges]
+    across = 1 / np.maximum(1 / system.conductance[contact.edges] - half, 1e-30)
+    more = across - given.conductance.ravel()[contact.columns]
+    return np.asarray(np.where(given.radiation.ravel()[contact.columns] > 0, np.maximum(more, 0.0), 0.0))

@@ -94,7 +94,7 @@ class Sampler:
         half = engine.rest(project, build, None)
         self._coarse = CoarseModel(half, project.point(point))
         self._system = self._coarse.system
-        joints = JointLinks(half.scene, half.assembly, self._system)
+        joints = JointLinks(half.scene, half.assembly, self._system, self._coarse.rises)
         self.base = Base(project, build, point, half.scene, half.assembly, half.coordinates, joints)
         listed = assumptions(project, build, point)
         self.numbers = tuple(one for one in listed if one.uncertainty > 0)
