@@ -11,7 +11,7 @@ from ashen_bridge.geometry.plan import PlanBody, PlanJoint, lay_out
 from ashen_bridge.geometry.region import EMPTY, Region, region_of
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.footprint import Footprint, Rect, rectangle
-from ashen_bridge.thermal.lines import CLOSEST, Lines, grid_lines
+from ashen_bridge.thermal.lines import Feature, Lines, Spacing, grid_lines
 from ashen_bridge.thermal.parts import cell_areas
 
 whole = st.integers(0, 12)
@@ -54,17 +54,21 @@ def test_footprint_with_hole_and_overlapping_rectangles() -> None:
     assert region_of(shape).area == pytest.approx((150 - 4) * 1e-6)
 
 
-def test_grid_lines_snap_grade_and_keep_their_distance() -> None:
-    lines = grid_lines(
-        (0.0, 0.0, 0.2, 0.1), ((0.05, 0.03, 0.07, 0.05), (0.0501, 0.03, 0.09, 0.06)), ((0.05, 0.03, 0.07, 0.05),), 1e-3, 5e-3
-    )
+def test_grid_lines_follow_grade_and_keep_their_distance() -> None:
+    die = Feature((0.05, 0.03, 0.07, 0.05), 9, 1e-3)
+    beside = Feature((0.0501, 0.03, 0.09, 0.06), 5)
+    lines = grid_lines((0.0, 0.0, 0.2, 0.1), (die, beside), Spacing(5e-3, 0.3e-3))
     for edge in (0.05, 0.07, 0.09):
         assert np.abs(lines.x - edge).min() < 1e-12
+    assert np.abs(lines.x - 0.0501).min() > 1e-5, "edges that crowd share the line of the weightier"
     gaps = np.diff(lines.x)
-    assert gaps.min() >= CLOSEST * 0.9
-    assert gaps.max() <= 5.01e-3
+    assert gaps.min() >= 0.3e-3 * 0.9
+    assert gaps.max() <= 1.2 * 5e-3
     inside = (lines.x[:-1] >= 0.05 - 1e-12) & (lines.x[1:] <= 0.07 + 1e-12)
-    assert gaps[inside].max() <= 1.001e-3
+    assert gaps[inside].max() <= 1.05e-3
+    twice = grid_lines((0.0, 0.0, 0.2, 0.1), (die, beside), Spacing(5e-3, 0.3e-3, 1))
+    assert np.isin(lines.x, twice.x).all()
+    assert len(twice.x) == 2 * len(lines.x) - 1
 
 
 def test_half_covering_piece_splits_a_facing_into_patches() -> None:

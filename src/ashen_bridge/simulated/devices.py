@@ -97,7 +97,7 @@ def _fanless(draw: Draw, parts: Parts, point: Data) -> None:
     thickness = draw.one_of(0.5, 0.75)
     spread = (centre[0] - 18, centre[1] - 16, draw.between(38, 52, 0), draw.between(32, 40, 0))
     for n in range(draw.whole(0, 2)):
-        x, y = centre[0] + 21, centre[1] - 14 + 15 * n
+        x, y = centre[0] + 23, centre[1] - 14 + 15 * n
         memory(parts, draw, f"mem_{n}", (x, y, 10.0, 12.0), watts=(0.2, 0.8))
     for n in range(draw.whole(0, 4)):
         box = (5.0, 8.0 + 14 * n, draw.between(3, 6, 1), draw.between(3, 6, 1))

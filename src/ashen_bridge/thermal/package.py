@@ -21,6 +21,7 @@ from ashen_bridge.thermal.steady import linear_system
 
 _ISOTHERMAL = 1e9  # [W/m²·K]: a face held at the temperature of its air
 _CLOSE = 2e-6  # relative miss of a resistance
+_TURNS, _SETTLED = 4, 1e-3
 _RANGE = (math.log(1e-3), math.log(2e3))
 
 
@@ -69,9 +70,20 @@ def fit_package(shape: PackageShape, junction_to_case: float, junction_to_board:
         If no conductivity between 0.001 and 2000 W/m·K does.
     """
     active = shape.active_width * shape.active_depth
-    near = (shape.cap / (active * junction_to_case), shape.balls / (active * junction_to_board))
-    mould = _find(lambda k: _resistance(shape, k, 1.0, mesh, top=True), junction_to_case, "junction-to-case", near[0])
-    balls = _find(lambda k: _resistance(shape, mould, k, mesh, top=False), junction_to_board, "junction-to-board", near[1])
+    mould, balls = shape.cap / (active * junction_to_case), shape.balls / (active * junction_to_board)
+
+    def to_case(k: float) -> float:
+        return _resistance(shape, k, balls, mesh, top=True)
+
+    def to_board(k: float) -> float:
+        return _resistance(shape, mould, k, mesh, top=False)
+
+    # Each spreads a little of the other's heat, so they are found in turn.
+    for _ in range(_TURNS):
+        mould = _find(to_case, junction_to_case, "junction-to-case", mould)
+        before, balls = balls, _find(to_board, junction_to_board, "junction-to-board", balls)
+        if abs(math.log(balls / before)) < _SETTLED:
+            break
     return PackageFit(mould, balls)
 
 

@@ -52,6 +52,9 @@ FINE = Resolution(1.0e-3, 3.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3)
 _DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
 
 
+_WIDE_BLOCK = 6e-3  # [m]: power blocks wider than this need no finer spacing than their die
+
+
 @dataclass(frozen=True)
 class Frame:
     """The part of a heat model that no joint, power or fan changes: lines and slabs of one scene at one resolution."""
@@ -215,7 +218,10 @@ def _component_features(body: SceneBody, model: Component, resolution: Resolutio
         yield Feature(box, _DIE, resolution.die)
         for block in model.make_up.power_map:
             if region := block_region(body, block.area.bounds):
-                yield Feature(region.bounds, _BLOCK)
+                x0, y0, x1, y1 = region.bounds
+                # Heat of a small block spreads within its own size.
+                size = min(x1 - x0, y1 - y0)
+                yield Feature(region.bounds, _BLOCK, resolution.die * min(1.0, max(size / _WIDE_BLOCK, 0.25)))
         return
     if isinstance(model.make_up, PackageMakeUp):
         cx, cy = body.region.centre
