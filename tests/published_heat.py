@@ -8,6 +8,7 @@ import numpy as np
 from scipy.optimize import brentq
 
 from ashen_bridge.geometry.region import Region
+from ashen_bridge.thermal import layering
 from ashen_bridge.thermal.contact import bare_contact_cooper
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Contact, Film, Heat, HeatModel, Layer, Leak, Slab, cell_areas
@@ -89,6 +90,74 @@ def radiating() -> float:
         Lines(even(0.05, 4), even(0.05, 4)), (block("p", region, 1e-3, 400, 1),), (), (film,), (Heat("p", (0,), 2.0),), 300.0
     )
     return float(SteadySolver().solve(model).temperature.mean())
+
+
+STACK = ((0.7e-3, 148.0), (50e-6, 4.0), (2.0e-3, 390.0), (40e-6, 6.0), (6e-3, 200.0))
+"""Die, paste, lid, paste, base: thickness [m] and conductivity [W/m·K]."""
+FACES = (2e-6, 1e-6)
+"""Contact resistance of both faces of each paste together [m²·K/W]; the second case has none."""
+
+
+def stacked(faces: tuple[float, float]) -> float:
+    """Rise of a die's active face for 100 W through three plates and two pastes, on the layers that a device gets."""
+    (die, lid, base), (one, other) = (STACK[n] for n in (0, 2, 4)), (STACK[n] for n in (1, 3))
+    cuts = (
+        layering.layered(die[0], layering.DIE),
+        layering.layered(lid[0], layering.PLATE),
+        layering.layered(base[0], layering.SINK),
+    )
+    slabs = tuple(
+        Slab(name, SQUARE, tuple(Layer(cut.thickness, k, k, 2e6, node=cut.node) for cut in layers))
+        for name, layers, (_, k) in zip(("die", "lid", "base"), cuts, (die, lid, base), strict=True)
+    )
+    area = cell_areas(SQUARE, COARSE)
+    joints = tuple(
+        Contact((low, high), (1, 0), area, area / (t / k + face))
+        for (low, high), (t, k), face in zip((("die", "lid"), ("lid", "base")), (one, other), faces, strict=True)
+    )
+    film = Film("base", 1, SQUARE, 5000.0, 300.0)
+    field = SteadySolver().solve(HeatModel(COARSE, slabs, joints, (film,), (Heat("die", (0,), 100.0),), 300.0))
+    return float(field.temperature[field.grid.slabs["die"].layer(0)].max()) - 300.0
+
+
+def stacked_by_hand(faces: tuple[float, float]) -> float:
+    return 100 / SQUARE.area * (sum(t / k for t, k in STACK) + sum(faces) + 1 / 5000.0)
+
+
+def hot_die(watts: float) -> float:
+    """Rise of the active face of 0.775 mm of silicon with k ~ T^-1.3 whose other face is held at 350 K."""
+    layers = tuple(Layer(cut.thickness, 148, 148, 1.6e6, -1.3, node=cut.node) for cut in layering.layered(0.775e-3, layering.DIE))
+    model = HeatModel(
+        COARSE, (Slab("si", SQUARE, layers),), (), (Film("si", 1, SQUARE, HOLD, 350.0),), (Heat("si", (0,), watts),), 300.0
+    )
+    field = SteadySolver().solve(model)
+    return float(field.temperature[field.grid.slabs["si"].layer(0)].max())
+
+
+def hot_die_kirchhoff(watts: float) -> float:
+    """∫k dT = q″·t with k = 148·(T/300)^-1.3, the held face's own film included."""
+    flux = watts / SQUARE.area
+    held = 350.0 + flux / HOLD
+    return float((held**-0.3 - 0.3 * flux * 0.775e-3 / (148 * 300**1.3)) ** (-1 / 0.3))
+
+
+def flushed(seconds: float) -> float:
+    """Rise of the heated face of a thick copper base under sudden even flux, on the layers that a device gets."""
+    layers = tuple(Layer(cut.thickness, 390, 390, 3.45e6, node=cut.node) for cut in layering.layered(8e-3, layering.SINK))
+    model = HeatModel(
+        COARSE, (Slab("base", SQUARE, layers),), (), (Film("base", 1, SQUARE, 1.0, 300.0),), (Heat("base", (0,), 400.0),), 300.0
+    )
+    steady = SteadySolver().solve(model)
+    *_, last = march(model, steady, np.full(steady.grid.n_cell, 300.0), (Stage(seconds, 1.0),), tolerance=0.01)
+    return float(last.temperature[steady.grid.slabs["base"].layer(0)].max()) - 300.0
+
+
+def flushed_series(seconds: float) -> float:
+    """Slab under constant flux, its other face insulated: Carslaw & Jaeger, section 3.8 (from memory)."""
+    k, c, t, flux = 390.0, 3.45e6, 8e-3, 400.0 / SQUARE.area
+    fourier = k / c * seconds / t**2
+    series = sum((-1) ** n / n**2 * math.exp(-((n * math.pi) ** 2) * fourier) * math.cos(n * math.pi) for n in range(1, 400))
+    return flux * t / k * (fourier + 1 / 3 - 2 / math.pi**2 * series)
 
 
 SIDE = 0.02
@@ -217,6 +286,28 @@ def checks() -> list[Check]:
             centre,
             0.08,
         ),
+        *(
+            Check(
+                topic,
+                f"die, lid and base, {name}: rise of the active face",
+                "t/k in series, by hand",
+                "K",
+                lambda faces=faces: stacked(faces),
+                stacked_by_hand(faces),
+                1e-3,
+            )
+            for name, faces in (("faces that resist", FACES), ("perfect faces", (0.0, 0.0)))
+        ),
+        Check(
+            topic,
+            "die of 0.775 mm, k(T), 1 W/mm²: active face",
+            "Kirchhoff transform, closed form",
+            "K",
+            lambda: hot_die(400.0),
+            hot_die_kirchhoff(400.0),
+            1e-4,
+            digits=6,
+        ),
         Check(
             topic, "silicon k(T) by the Kirchhoff transform, 420 to 300 K", "closed form, ∫k dT", "W", silicon, silicon_flux, 2e-3
         ),
@@ -258,6 +349,18 @@ def checks() -> list[Check]:
                 0.01,
             )
             for fourier in (0.2, 0.5, 1.0)
+        ),
+        *(
+            Check(
+                "Time",
+                f"copper base 8 mm under sudden flux, after {seconds:g} s",
+                "Carslaw & Jaeger, Conduction of Heat in Solids, section 3.8 (from memory)",
+                "K",
+                lambda s=seconds: flushed(s),
+                flushed_series(seconds),
+                0.03,
+            )
+            for seconds in (0.1, 0.3, 1.0)
         ),
         *(
             Check(

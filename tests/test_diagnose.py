@@ -48,7 +48,7 @@ class Bench:
 
     def log(self, real: Project, seed: int, offsets: dict[str, float] | None = None) -> Log:
         """A minute of a device at rest: every sensor a little off for good, and noise."""
-        report = self.engine.predict(real, BUILD, POINT, fidelity="coarse").report
+        report = self.engine.predict(real, BUILD, POINT).report
         chance = np.random.default_rng(seed)
         shown = {row.id: row.value_c + (offsets or {}).get(row.id, 0.0) for row in report.sensors}
         columns = [

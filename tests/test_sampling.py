@@ -17,6 +17,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.simulated.devices import device
 from ashen_bridge.thermal.reduced import Change, ReducedModel, basis_of
 from ashen_bridge.uncertainty.assumptions import Assumption
 from ashen_bridge.uncertainty.chance import chances
@@ -259,3 +260,21 @@ def test_the_command_line_tells_chances(tmp_path: Path, capsys: pytest.CaptureFi
     assert 0 <= found["all_within"] <= min(one["within"] for one in found["sensors"])
     main(["predict", str(tmp_path / "card.json"), "--chance", "200"])
     assert "All limits hold in" in capsys.readouterr().out
+
+
+def test_an_air_gap_without_a_joint_answers() -> None:
+    """A spreader that reaches the case wall through air alone: chances once said ± 0.000 K where first order says kelvins."""
+    plain = device(1002, "fanless")
+    plain["builds"][0]["joints"] = [joint for joint in plain["builds"][0]["joints"] if joint["upper"] != "wall"]
+    _still(plain)
+    height = "device.bodies.wall.height_mm"
+    made = paths.set_values(Project.parse(plain), {f"{height}.uncertainty": 0.05, "points.load.inside": "given"})
+    engine = Engine()
+    drawn = Sampler(engine, made, report=engine.predict(made, fidelity="coarse").report).draw(400)
+    value = float(paths.get(made, height))
+    ends = [engine.predict(paths.set_values(made, {height: value + by}), fidelity="coarse").report for by in (-0.05, 0.05)]
+    rises = [{row.id: row.value_c for row in one.sensors} for one in ends]
+    for name, spread in zip(drawn.sensors, drawn.values_c.std(axis=0), strict=True):
+        first_order = abs(rises[1][name] - rises[0][name]) / 2
+        assert spread == pytest.approx(first_order, rel=0.15, abs=0.01), name
+    assert drawn.values_c.std(axis=0).max() > 0.1

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Component, Plate, Substrate
-from ashen_bridge.predict.readings import ContactReading, read_contact, slab_mean
+from ashen_bridge.predict.readings import ContactReading, film_face, read_contact, slab_mean
 from ashen_bridge.predict.report import Descent, Step
 from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.steady import HeatField
@@ -70,7 +70,7 @@ class DescentTracer:
         for number, film in enumerate(self.field.films):
             if film.film.name != f"sink:{plate}" or not film.area.sum():
                 continue
-            base = float(self.field.temperature[film.cells] @ film.area / film.area.sum()) - KELVIN
+            base = film_face(self.field, number) - KELVIN
             watts, inlet = float(self.field.film_power[number]), film.film.air - KELVIN
             steps.append(self._step(f"spreading in {self._label(plate)}", plate, "body", here, base, watts))
             steps.append(self._step("fins to inlet air", plate, "sink", base, inlet, watts))

@@ -32,7 +32,7 @@ def ledger(scene: Scene, field: HeatField) -> tuple[LedgerRow, ...]:
 def skin(scene: Scene, field: HeatField) -> tuple[SkinRow, ...]:
     """Return the outer face of every plate that can be touched: case walls, and plates with a skin limit.
 
-    The outermost layer's hottest cell stands for the surface, which is on the safe side.
+    Plates keep their outermost temperatures at their outer face, so the hottest of them is the skin's.
     """
     limited = {limit.body: limit.max_c.value for limit in scene.resolved.device.limits if limit.place == "skin" and limit.body}
     rows = []

@@ -9,7 +9,7 @@ import numpy as np
 from ashen_bridge.geometry.region import MM, Floats, region_of_rect
 from ashen_bridge.model.device import Sensor
 from ashen_bridge.thermal.columns import ColumnGrid
-from ashen_bridge.thermal.conductances import ContactCells
+from ashen_bridge.thermal.conductances import ContactCells, FieldState
 from ashen_bridge.thermal.cutting import Columns, Ints
 from ashen_bridge.thermal.parts import cell_areas
 from ashen_bridge.thermal.steady import HeatField
@@ -138,6 +138,15 @@ def _beside(columns: Columns, home: int, axis: int, away: float) -> int | None:
     at = columns.middle(across)[home]
     found = np.flatnonzero((np.abs(facing - edge) < 1e-9) & (columns.box[across] <= at) & (columns.box[across + 2] >= at))
     return int(found[0]) if len(found) else None
+
+
+def film_face(field: HeatField, number: int) -> float:
+    """Return the mean temperature [K] of the face under one of the field's films, at the face itself."""
+    film = field.films[number]
+    state = FieldState(field.grid, field.edges, (film,))
+    at = field.temperature
+    surface = state.surface(film, at, state.film_conductance(film, at, at[film.cells]))
+    return float(surface @ film.area / film.area.sum())
 
 
 def read_contact(field: HeatField, contact: ContactCells) -> ContactReading:

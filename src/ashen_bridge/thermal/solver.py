@@ -6,7 +6,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 import pyamg
 from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import LinearOperator, cg
@@ -15,7 +14,6 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.cutting import Ints
 
-Single = npt.NDArray[np.float32]
 MAX_ITERATIONS = 300
 _ALIKE = 0.6  # largest difference of log diagonals for which a kept hierarchy is used again
 _KEPT = 8
@@ -94,38 +92,25 @@ def _v_cycle(hierarchy: Any) -> LinearOperator:
     """Return one V-cycle, forward and backward Gauss-Seidel around the coarse correction, as a symmetric operator.
 
     The library's own cycle also measures residuals and checks its arguments at every step, which costs more than the work
-    itself on grids of this size; its kernels are called directly here. They work in single precision: a preconditioner need not
-    be exact, and what takes time is moving numbers.
+    itself on grids of this size; its kernels are called directly here.
     """
     levels = hierarchy.levels
-    matrices, down, up = (
-        [part.tocsr().astype(np.float32) for part in parts]
-        for parts in (
-            [level.A for level in levels],
-            [level.R for level in levels[:-1]],
-            [level.P for level in levels[:-1]],
-        )
-    )
+    matrices = [level.A.tocsr() for level in levels]
     sweep = pyamg.amg_core.gauss_seidel
-    coarsest, last = hierarchy.coarse_solver, levels[-1].A.tocsr()
+    coarsest = hierarchy.coarse_solver
 
-    def cycle(depth: int, right: Single) -> Single:
+    def cycle(depth: int, right: Floats) -> Floats:
         a = matrices[depth]
         if depth == len(levels) - 1:
-            return np.asarray(coarsest(last, right.astype(np.float64)), dtype=np.float32)
-        n = len(right)
-        x = np.zeros(n, dtype=np.float32)
+            return np.asarray(coarsest(a, right))
+        level, n = levels[depth], len(right)
+        x = np.zeros(n)
         sweep(a.indptr, a.indices, a.data, x, right, 0, n, 1)
-        x += up[depth] @ cycle(depth + 1, down[depth] @ (right - a @ x))
+        x += level.P @ cycle(depth + 1, level.R @ (right - a @ x))
         sweep(a.indptr, a.indices, a.data, x, right, n - 1, -1, -1)
         return x
 
-    def single(right: Floats) -> Floats:
-        # Scaled to about one, so that neither watts nor nanowatts leave the range of single precision.
-        size = float(np.abs(right).max(initial=0.0)) or 1.0
-        return np.asarray(cycle(0, (right / size).astype(np.float32)), dtype=np.float64) * size
-
-    return LinearOperator(matrices[0].shape, matvec=lambda right: single(np.ravel(right)), dtype=np.float64)
+    return LinearOperator(matrices[0].shape, matvec=lambda right: cycle(0, np.ravel(right)), dtype=np.float64)
 
 
 def solve_linear(
