@@ -339,7 +339,8 @@ def correlator() -> Project:
         ),
         goals=(
             Goal(id="g_die", sensor="die_hot", at_most_c=q(96.0)),
-            *(Goal(id=f"g_{n}", sensor=f"s_{n}", at_most_c=q(88.0)) for n in (*MEMORY, *REAR)),
+            *(Goal(id=f"g_{n}", sensor=f"s_{n}", at_most_c=q(88.0)) for n in MEMORY),
+            *(Goal(id=f"g_{n}", sensor=f"s_{n}", at_most_c=q(90.0)) for n in REAR),
         ),
         points=(
             OperatingPoint(

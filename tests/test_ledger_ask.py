@@ -100,7 +100,7 @@ def test_only_plates_have_a_skin() -> None:
 
 
 def margin(made: Project) -> float:
-    rows = ENGINE.predict(made, fidelity="coarse").report.sensors
+    rows = ENGINE.predict(made).report.sensors
     return min(row.margin_k for row in rows if row.margin_k is not None)
 
 
@@ -151,7 +151,7 @@ def test_the_command_line_answers_and_prints_the_ledger() -> None:
 
     answer = json.loads(run("--ask", "ambient", "--margin", "5", "--json"))
     assert answer["ask"] == "ambient"
-    assert answer["decided_by"] == "Die hot spot"
+    assert answer["decided_by"] == "Memory B2"
     plain = json.loads(run("--json"))
     assert sum(row["watts"] for row in plain["ledger"] if row["component"] == "die") == pytest.approx(180.0, rel=2e-3)
     assert plain["skin"] == []

@@ -152,7 +152,7 @@ def course_of(made: Project, pattern: str) -> Course:
 def test_a_step_ends_where_the_steady_field_is() -> None:
     made = project(Card(FOUR))
     found = course_of(made, "step 3h")
-    steady = ENGINE.predict(made, fidelity="coarse").report
+    steady = ENGINE.predict(made).report
     for name, value in zip(found.sensors, found.values_c[-1], strict=True):
         expected = next(row.value_c for row in steady.sensors if row.name == name)
         assert value == pytest.approx(expected, abs=0.3)

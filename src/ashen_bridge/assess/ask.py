@@ -11,13 +11,17 @@ from ashen_bridge.assess.result import Answer, What
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.predict.prediction import Fidelity
 
 _RANGE = {"fan": (10.0, 300.0), "power": (0.0, 10.0), "ambient": (-60.0, 120.0)}
+_ROUNDS = 4
 _CLOSE = {"fan": 0.05, "power": 5e-4, "ambient": 0.02}
 
 
 def ask(project: Project, build_id: str | None, point_id: str | None, what: What, margin_k: float, engine: Engine) -> Answer:
     """Return the value at which the worst sensor keeps `margin_k` to its limit; everything else stays as it is.
+
+    The coarse field searches, the fine one says by how much it is off where that led to: the answer holds for what is shown.
 
     Raises `AssemblyError` where no value in a sensible range does, or nothing has a limit.
     """
@@ -26,24 +30,33 @@ def ask(project: Project, build_id: str | None, point_id: str | None, what: What
     low, high = _RANGE[what]
     if what == "fan" and not fanned_plates(project):
         raise AssemblyError("No sink of this device depends on a fan, so there is no speed to ask for.")
-    worst: dict[float, tuple[float, str]] = {}
+    coarse: dict[float, dict[str, float]] = {}
+    offset: dict[str, float] = {}
 
-    def left(value: float) -> float:
-        if value not in worst:
-            report = engine.predict(make(project, point.id, value), build_id, point.id, fidelity="coarse").report
-            rows = [row for row in report.sensors if row.margin_k is not None]
-            if not rows:
-                raise AssemblyError("No sensor has a limit, so nothing decides.")
-            row = min(rows, key=lambda row: row.margin_k or 0.0)
-            worst[value] = (row.margin_k or 0.0) - margin_k, row.name
-        return worst[value][0]
+    def margins(value: float, fidelity: Fidelity) -> dict[str, float]:
+        report = engine.predict(make(project, point.id, value), build_id, point.id, fidelity=fidelity).report
+        found = {row.name: row.margin_k for row in report.sensors if row.margin_k is not None}
+        if not found:
+            raise AssemblyError("No sensor has a limit, so nothing decides.")
+        return found
 
-    ends = left(low), left(high)
-    if ends[0] * ends[1] > 0:
-        raise AssemblyError(_never(what, margin_k, ends[1], worst[high][1]))
-    value = float(brentq(left, low, high, xtol=_CLOSE[what]))
-    left(value)
-    return Answer(what, value, worst[value][1], _sentence(project, point.id, what, value, margin_k, worst[value][1]))
+    def worst(value: float) -> tuple[float, str]:
+        if value not in coarse:
+            coarse[value] = margins(value, "coarse")
+        return min((margin + offset.get(name, 0.0) - margin_k, name) for name, margin in coarse[value].items())
+
+    value = math.nan
+    for _ in range(_ROUNDS):
+        ends = worst(low), worst(high)
+        if ends[0][0] * ends[1][0] > 0:
+            raise AssemblyError(_never(what, margin_k, *ends[1]))
+        before, value = value, float(brentq(lambda value: worst(value)[0], low, high, xtol=_CLOSE[what]))
+        if abs(value - before) < 2 * _CLOSE[what]:
+            break
+        worst(value)
+        offset.update({name: margin - coarse[value][name] for name, margin in margins(value, "fine").items()})
+    decided_by = worst(value)[1]
+    return Answer(what, value, decided_by, _sentence(project, point.id, what, value, margin_k, decided_by))
 
 
 def _never(what: What, margin_k: float, at_high: float, sensor: str) -> str:

@@ -27,7 +27,7 @@ from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.readings import active_extremes
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.predict.rows import AtRest, prediction_of, sensor_rows
-from ashen_bridge.predict.transient import Pattern, course
+from ashen_bridge.predict.transient import Pattern, brought_to, course, unthrottled
 from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.perfect import perfected
@@ -116,7 +116,10 @@ class Engine:
         *,
         fidelity: Fidelity = "coarse",
     ) -> Iterator[tuple[float, Course | None]]:
-        """Yield (progress, None) and at the end (1, course); see `transient`."""
+        """Yield (progress, None) and at the end (1, course); see `transient`.
+
+        On the coarse field rises are brought to what the fine one settles to, so that a course ends at what a prediction shows.
+        """
         point = project.point(point_id)
         half = self.rest(project, build_id, point)
         frame = self._frame(half, fidelity)
@@ -125,7 +128,14 @@ class Engine:
         def model(actual: OperatingPoint, inside: float | None) -> HeatModel:
             return heat_model(half.scene, frame, actual, conductance, inside)
 
-        yield from course(half.scene, point, model, frame, pattern)
+        for progress, found in course(half.scene, point, model, frame, pattern):
+            if found is None:
+                yield 0.9 * progress, None
+            elif fidelity == "coarse":
+                fine, finer = self.field(half, unthrottled(point), "fine")
+                yield 1.0, brought_to(found, half.scene, fine.field, finer.slabs.active, point.ambient_c.value)
+            else:
+                yield 1.0, found
 
     def mechanics(self, project: Project, build_id: str | None = None) -> tuple[tuple[JointMechanics, ...], float]:
         """Return the mechanical figures of all joints and the total fastener force [N], without a temperature field."""

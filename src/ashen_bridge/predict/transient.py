@@ -105,7 +105,7 @@ def course(
     is small beside that of plates and parts. A sink's fins are lumped on its base. Powers are made as told: a component that
     would throttle shows how hot it would get.
     """
-    told = point.model_copy(update={"throttle_at_c": {}})
+    told = unthrottled(point)
     active = frame.slabs.active
     solver = SteadySolver()
 
@@ -120,7 +120,7 @@ def course(
     begin, full = settled(pattern.before), settled(1.0)
     model = model_of(full.point, full.inside)
     steady = full.field
-    sensors = [one for one in scene.resolved.device.sensors if one.body in scene.bodies]
+    sensors = _sensors(scene)
     times, rows, powers = [], [], []
     for moment in march(
         model,
@@ -144,6 +144,24 @@ def course(
         end = settled(pattern.stages[0].factor).field
         soak = _soak(np.array(times), values, np.array(_shown(scene, end, sensors, active)))
     yield 1.0, Course(np.array(times), names, values, np.array(powers), final, soak)
+
+
+def unthrottled(point: OperatingPoint) -> OperatingPoint:
+    """Return an operating point at which nothing throttles: what would shows how hot it would get."""
+    return point.model_copy(update={"throttle_at_c": {}})
+
+
+def brought_to(found: Course, scene: Scene, steady: HeatField, active: dict[str, tuple[int, ...]], ambient_c: float) -> Course:
+    """Return a course of a coarse field with its rises brought to what a finer one settles to, sensor by sensor."""
+    fine = np.array(_shown(scene, steady, _sensors(scene), active)) - ambient_c
+    coarse = found.steady_c - ambient_c
+    little = np.abs(coarse) < 1.0  # too little to make a proportion of
+    ratio = np.where(little, 1.0, fine / np.where(little, 1.0, coarse))
+    return replace(found, values_c=ambient_c + (found.values_c - ambient_c) * ratio, steady_c=ambient_c + coarse * ratio)
+
+
+def _sensors(scene: Scene) -> list[Sensor]:
+    return [one for one in scene.resolved.device.sensors if one.body in scene.bodies]
 
 
 def _shown(scene: Scene, field: HeatField, sensors: list[Sensor], active: dict[str, tuple[int, ...]]) -> list[float]:

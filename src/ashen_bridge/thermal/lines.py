@@ -75,7 +75,7 @@ def _axis(low: float, high: float, spans: list[tuple[tuple[float, float], Featur
             step = np.minimum(step, finest + GROWTH * np.maximum(np.maximum(a - at, at - b), 0.0))
         density = 1 / step
         count_up = np.concatenate([[0.0], np.cumsum((density[1:] + density[:-1]) / 2 * np.diff(at))])
-        cells = max(1, round(float(count_up[-1]) + 0.1))
+        cells = max(1, round(float(count_up[-1]) + 0.1 + 1e-6))
         lines += [*list(np.interp(np.arange(1, cells) / cells * count_up[-1], count_up, at)), end]
     found = np.array(lines)
     for _ in range(spacing.halvings):
