@@ -177,3 +177,10 @@ def test_any_edit_is_taken_or_refused_in_words(path: str, value: Any) -> None:
         assert "\n" not in str(error)
     else:
         assert isinstance(changed, Project)
+
+
+def test_a_sensor_cannot_be_off_by_more_than_any_sensor_is() -> None:
+    plain = project(Card(FOUR)).model_dump(mode="json")
+    plain["device"]["sensors"][0]["offset_k"] = {"value": 400.0}
+    with pytest.raises(ProjectError, match="offset_k.*400 is out of range: must be at least -50 and at most 50"):
+        Project.parse(plain)

@@ -13,6 +13,7 @@ import published_sinks
 from published import Check
 
 PAGE = Path(__file__).parents[1] / "docs/validation.md"
+MENDED = Path(__file__).parent / "found_and_mended.md"
 HEAD = """# Validation
 
 What the program computes, beside what others have published. The page is written by `./check validation` from the running
@@ -47,7 +48,7 @@ def page(values: dict[str, float]) -> str:
             + "\n".join(f"| {' | '.join(row)} |" for row in rows)
             + "\n"
         )
-    return "\n".join(parts) + NOTES
+    return "\n".join(parts) + "\n" + MENDED.read_text(encoding="utf-8") + NOTES
 
 
 def name(check: Check) -> str:

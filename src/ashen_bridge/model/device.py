@@ -10,8 +10,8 @@ from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.footprint import Rect
-from ashen_bridge.model.quantity import Quantity, q
-from ashen_bridge.model.units import Celsius, Coordinate
+from ashen_bridge.model.quantity import q
+from ashen_bridge.model.units import Celsius, Coordinate, Offset
 
 
 class Sensor(Frozen):
@@ -24,7 +24,7 @@ class Sensor(Frozen):
     spot: Rect | None = None
     x_mm: Coordinate | None = None
     y_mm: Coordinate | None = None
-    offset_k: Quantity = q(0.0)
+    offset_k: Offset = q(0.0)
     group: Name = ""
 
     @model_validator(mode="after")

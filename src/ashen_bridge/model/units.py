@@ -20,6 +20,7 @@ Conductivity = Annotated[Quantity, Bounds(0.0, 1e5, open_low=True)]  # W/m·K, v
 AreaResistance = Annotated[Quantity, Bounds(0.0, 1e5)]  # mm²·K/W
 Resistance = Annotated[Quantity, Bounds(0.0, 1e4, open_low=True)]  # K/W
 Power = Annotated[Quantity, Bounds(0.0, 5000.0)]  # W
+Offset = Annotated[Quantity, Bounds(-50.0, 50.0)]  # K, of a sensor: one that is further off reads something else
 Celsius = Annotated[Quantity, Bounds(-100.0, 400.0)]  # °C
 Film = Annotated[Quantity, Bounds(0.0, 1e5)]  # W/m²·K
 Percent = Annotated[Quantity, Bounds(0.0, 300.0)]  # %
