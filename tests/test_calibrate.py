@@ -92,7 +92,7 @@ def test_the_calibrated_project_predicts_the_run(
     _, fit = fits[0]
     kept = fit.recorded(with_run(project, "r", ["0" * 64], (), build=BUILD, point=POINT))
     assert kept.calibration == "fit_1"
-    report = Engine().predict(in_force(kept), BUILD, POINT, fidelity="coarse").report
+    report = Engine().predict(in_force(kept), BUILD, POINT).report
     for one in fit.residuals:
         shown = next(row.value_c for row in report.sensors if row.id == one.sensor)
         assert shown == pytest.approx(one.measured, abs=1.5)

@@ -44,7 +44,7 @@ def test_settled_means_are_the_true_temperatures(projects: dict[str, Project]) -
         project = projects[name]
         found = figures_of(project, wanted.id)
         real = real_device(project, name, wanted)
-        report = engine.predict(real, wanted.build, wanted.point, fidelity="coarse").report
+        report = engine.predict(real, wanted.build, wanted.point).report
         ambient = project.point(wanted.point).ambient_c.value
         for row in report.sensors:
             column = found.column_of(row.id)
@@ -69,7 +69,7 @@ def test_where_the_climbing_run_heads_is_where_it_would_have_come(projects: dict
     wanted = truth.runs[1]
     found = figures_of(project, "pad")
     real = real_device(project, "buoy", wanted)
-    report = Engine().predict(real, wanted.build, wanted.point, fidelity="coarse").report
+    report = Engine().predict(real, wanted.build, wanted.point).report
     ends = {row.id: row.value_c for row in report.sensors}
     told, inside = 0, 0
     for one in found.passes:

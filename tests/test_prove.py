@@ -58,7 +58,7 @@ def test_the_verdict_names_the_goal_that_was_missed_and_where_to_look(proved: tu
     told = verdict_of(found, project, after)
     assert told.state == "missed"
     assert told.headline.startswith("Not reached: 1 of 13 aims missed")
-    assert told.lines[0].startswith("Memory B2 is 1.")
+    assert told.lines[0].startswith("Memory B2 is 2.")
     assert any("Pad B2 again" in one for one in told.next)
     assert not any("Leave it closed" in one for one in told.next)
 

@@ -264,7 +264,7 @@ def test_the_command_line_tells_chances(tmp_path: Path, capsys: pytest.CaptureFi
 
 def test_an_air_gap_without_a_joint_answers() -> None:
     """A spreader that reaches the case wall through air alone: chances once said ± 0.000 K where first order says kelvins."""
-    plain = device(1002, "fanless")
+    plain = Project.parse(device(1002, "fanless")).model_dump(mode="json")
     plain["builds"][0]["joints"] = [joint for joint in plain["builds"][0]["joints"] if joint["upper"] != "wall"]
     _still(plain)
     height = "device.bodies.wall.height_mm"

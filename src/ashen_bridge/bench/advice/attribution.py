@@ -140,7 +140,7 @@ def _value(engine: Engine, project: Project, build: Plain, point: str, sensor: s
     data = project.model_dump(mode="json")
     data["builds"] = [*data["builds"], tried]
     try:
-        report = engine.predict(Project.parse(data), _TRIED, point, fidelity="coarse").report
+        report = engine.predict(Project.parse(data), _TRIED, point).report
     except AshenError:
         return None
     return next((row.value_c for row in report.sensors if row.id == sensor), None)
