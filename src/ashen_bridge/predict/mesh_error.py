@@ -8,7 +8,7 @@ Hottest = dict[str, float]
 _OF_RISE, _OF_CHANGE = 0.006, 0.03
 """Shares of a component's rise and of its change from the coarse field. The grid is made so that it errs by about a share of the
 rise; where the coarse field is far off, more of it may be left. Both were set on the demos and forty invented devices, whose
-fields were refined twice more: see docs/validation.md. `./check long mesh` measures it again."""
+fields were refined once more and carried on by their order: see docs/validation.md."""
 
 
 def mesh_error(fine: Hottest, coarse: Hottest, ambient_c: float, halvings: int = 0) -> tuple[float, str] | None:
