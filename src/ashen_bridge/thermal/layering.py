@@ -6,7 +6,8 @@ ones, and temperatures at the faces themselves: the outermost layers keep theirs
 An outermost layer of √(1/8) of the next one's thickness is the best there is: for a field that falls as exp(−λz) from the face,
 equal layers of thickness h with their temperatures in the middle miss the face's impedance 1/(kλ) by the factor √(1 + x²/4),
 x = λh, layers with temperatures on their borders by its inverse, and a layer w·h at the face before middle ones by
-w² − 1/8 times x², which vanishes for that w. (Worked out from the difference equations; tested against the closed form of a wave of flux.)
+w² − 1/8 times x², which vanishes for that w. (Worked out from the difference equations; tested against a
+closed form.)
 """
 
 from __future__ import annotations
