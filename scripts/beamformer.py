@@ -195,6 +195,10 @@ def lidded(paste: str, volume: float) -> tuple[Joint, ...]:
     )
 
 
+def aged(joint: Joint, days: float) -> Joint:
+    return joint.model_copy(update={"pieces": tuple(piece.model_copy(update={"age_days": days}) for piece in joint.pieces)})
+
+
 def bare(material: str, volume: float) -> tuple[Joint, ...]:
     return (
         Joint(
@@ -239,8 +243,7 @@ def beamformer() -> Project:
                 id="as_found",
                 name="As found",
                 notes="Three-year-old paste on the lid, a good part of it pumped out.",
-                joints=lidded("paste_general", 58.0),
-                age_days=1100,
+                joints=tuple(aged(joint, 1100) for joint in lidded("paste_general", 58.0)),
             ),
             Build(id="new_paste", name="Lid on, new paste", joints=lidded("paste_filled", 220.0)),
             Build(

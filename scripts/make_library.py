@@ -41,7 +41,6 @@ def pad(id_: str, name: str, k: float, curve: list[tuple[float, float]], thickne
         "specific_heat_j_kgk": quantity(1000.0, 0.1, "assumed"),
         "contact_mm2k_w": quantity(20.0, 0.5, "assumed"),
         "contact_exponent": quantity(0.3, 0.5, "assumed"),
-        "ageing_per_year": quantity(0.05, 0.6, "assumed"),
         "compression": {
             "points": [{"strain": s, "pressure_kpa": p} for s, p in curve],
             "sample_thickness_mm": quantity(2.0, 0.02, "assumed"),
@@ -63,7 +62,6 @@ def paste(id_: str, name: str, k: float, yield_kpa: float, filler_um: float) -> 
         "density_kg_m3": quantity(2600.0, 0.1, "assumed"),
         "specific_heat_j_kgk": quantity(900.0, 0.1, "assumed"),
         "contact_mm2k_w": quantity(1.5, 0.5, "assumed"),
-        "ageing_per_year": quantity(0.3, 0.5, "assumed"),
         "flow": {
             "yield_stress_kpa": quantity(yield_kpa, 0.3, "assumed"),
             "filler_um": quantity(filler_um, 0.2, "assumed"),
@@ -167,7 +165,6 @@ MATERIALS = [
         "putty",
         6.0,
         8.0,
-        ageing_per_year=quantity(0.05, 0.6, "assumed"),
         flow=flow(6.0, 80.0, bridges_mm=quantity(3.0, 0.1, "assumed")),
     ),
     layer(
@@ -214,6 +211,19 @@ MATERIALS = [
         "electrically_conductive": True,
     },
     layer("adhesive_filled", "Thermal adhesive, cured", "adhesive", 1.5, 3.0, stock_thicknesses_mm=[0.05, 0.1, 0.2]),
+    {
+        **layer("air_still", "Air, still", "gas", 0.0263, 0.0),
+        "conductivity_w_mk": quantity(0.0263, 0.03, "handbook"),
+        "temperature_exponent": 0.86,
+        "density_kg_m3": quantity(1.16, 0.02, "handbook"),
+        "specific_heat_j_kgk": quantity(1007.0, 0.01, "handbook"),
+        "contact_mm2k_w": quantity(0.0, 0.0, "handbook"),
+        "sources": [{"text": INCROPERA.replace("A.1", "A.4")}],
+    },
+    layer("label_paper", "Paper label with its glue", "film", 0.15, 20.0, stock_thicknesses_mm=[0.1, 0.15]),
+    layer(
+        "film_polyester", "Polyester film, left on or for insulation", "film", 0.2, 30.0, stock_thicknesses_mm=[0.025, 0.05, 0.1]
+    ),
 ]
 
 

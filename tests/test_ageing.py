@@ -27,7 +27,11 @@ def coarse(made: Project) -> Report:
 
 
 def aged(days: float, **material: Any) -> Project:
-    made = paths.set_values(project(Card(FOUR)), {"builds.now.age_days": days})
+    plain = project(Card(FOUR)).model_dump(mode="json")
+    for joint in plain["builds"][0]["joints"]:
+        for piece in joint["pieces"]:
+            piece["age_days"] = days
+    made = Project.parse(plain)
     return paths.set_values(made, {f"materials.{name.replace('__', '.')}": value for name, value in material.items()})
 
 

@@ -21,7 +21,7 @@ from ashen_bridge.files.atomic import write_atomically
 from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.demos import demo_names, open_anything
 from ashen_bridge.files.errors import FileError
-from ashen_bridge.files.migrate import migrate
+from ashen_bridge.files.migrate import Migration, migrate
 from ashen_bridge.model.errors import AshenError, ProjectError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Image, Run
@@ -161,20 +161,49 @@ def test_unwritable_folder_is_said(tmp_path: Path) -> None:
         write_atomically(tmp_path / "missing" / "x.json", b"x")
 
 
-def test_migration_hook_runs_step_by_step() -> None:
-    steps = {1: lambda d: {**d, "a": 1}, 2: lambda d: {**d, "b": d["a"] + 1}}
-    assert migrate({"format": "ashen-bridge", "version": 1}, steps, target=3) == {
-        "format": "ashen-bridge",
-        "version": 3,
-        "a": 1,
-        "b": 2,
+def test_migration_runs_step_by_step() -> None:
+    steps = {
+        1: Migration(lambda d: {**d, "a": 1}, lambda d: iter(["one"])),
+        2: Migration(lambda d: {**d, "b": d["a"] + 1}),
     }
-    with pytest.raises(FileError, match="knows versions up to 1"):
+    assert migrate({"format": "ashen-bridge", "version": 1}, steps, target=3) == (
+        {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2},
+        ("one",),
+    )
+    with pytest.raises(FileError, match="knows versions up to 2"):
         migrate({"format": "ashen-bridge", "version": 9})
     with pytest.raises(FileError, match="does not say"):
         migrate({"format": "ashen-bridge"})
     with pytest.raises(FileError, match="no longer"):
         migrate({"format": "ashen-bridge", "version": 1}, {}, target=2)
+
+
+@pytest.mark.parametrize("name", ["correlator", "beamformer", "buoy"])
+def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: BlobStore, name: str) -> None:
+    """Frozen as they were written: they come with all their content, save as version 2, and predict what they are about."""
+    found = open_project(Path(__file__).parent / f"data/version_1/{name}.ashb", store)
+    assert found.project.version == 2
+    assert found.project.runs
+    pieces = [piece for build in found.project.builds for joint in build.joints for piece in joint.pieces]
+    assert all(piece.state == "burned in" for piece in pieces)
+    if name == "beamformer":
+        assert {piece.age_days for joint in found.project.build("as_found").joints for piece in joint.pieces} == {1100.0}
+        assert found.news == ("Age is kept for each piece now: every pad and paste of “As found” got the age that the build had.",)
+    else:
+        assert not found.news
+        assert not any(piece.age_days for piece in pieces)
+    save_project(tmp_path / "again.ashb", found.project, store=store)
+    again = open_project(tmp_path / "again.ashb", store)
+    assert again.project == found.project
+    assert not again.news, "what changed is said once"
+
+
+def test_a_hostile_file_of_version_1_is_refused_in_one_sentence() -> None:
+    for builds in (3, [3], [{"joints": 3}], [{"joints": [3]}], [{"joints": [{"pieces": [3]}]}], [{"age_days": "old"}], [{"age_days": {}}]):
+        content = json.dumps({"format": "ashen-bridge", "version": 1, "builds": builds}).encode()
+        with pytest.raises(AshenError) as said:
+            parse_project(content, "x.json")
+        assert "\n" not in str(said.value)
 
 
 def test_stored_prediction_comes_back_and_damage_is_said() -> None:

@@ -25,11 +25,11 @@ DIE_AREA = 400e-6
 LIBRARY = materials()
 
 
-def filled(material: str, *, thickness: float | None = None, volume: float | None = None, burned_in: bool = True) -> Project:
+def filled(material: str, *, thickness: float | None = None, volume: float | None = None, state: str = "burned in") -> Project:
     """Return the bare test card with one layer between die and cooler."""
     data = project(Card()).model_dump(mode="json")
     amount = {"thickness_mm": {"value": thickness}} if thickness is not None else {"volume_mm3": {"value": volume}}
-    data["builds"][0]["joints"][0]["pieces"] = [{"id": "layer", "material": material, "burned_in": burned_in, **amount}]
+    data["builds"][0]["joints"][0]["pieces"] = [{"id": "layer", "material": material, "state": state, **amount}]
     return Project.parse(data)
 
 
@@ -67,7 +67,7 @@ def test_putty_bridges_no_more_than_it_can() -> None:
 
 def test_phase_change_as_fitted_and_burned_in() -> None:
     """As fitted the sheet keeps its 0.25 mm; burned in it is a film by the bond-line law, and the die cooler for it."""
-    fitted, melted = (filled("phase_change", thickness=0.25, burned_in=state) for state in (False, True))
+    fitted, melted = (filled("phase_change", thickness=0.25, state=state) for state in ("as fitted", "burned in"))
     before, after = die_row(fitted), die_row(melted)
     assert before.bond_line_um.mean == pytest.approx(250.0, rel=0.01)
     law = float(bond_line_prasher(np.array(after.pressure_kpa.mean * 1e3), 50.0, 12e-6)) * 1e6

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
-from ashen_bridge.files.demos import open_anything
+from ashen_bridge.cli.opening import opened
 from ashen_bridge.model.calibrated import in_force
 
 if TYPE_CHECKING:
@@ -43,7 +43,7 @@ def prove(project_file: str, run_a: str, run_b: str, as_json: bool) -> None:
     from ashen_bridge.bench.prove import proving
     from ashen_bridge.predict.engine import Engine
 
-    project = open_anything(project_file).project
+    project = opened(project_file).project
     before, after = figures_of(project, run_a), figures_of(project, run_b)
     proof = _last(proving(Engine(), project, before, after))
     verdict = verdict_of(proof, project, after)
@@ -74,7 +74,7 @@ def plan_test(project_file: str, build: str | None, point: str | None, resolutio
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.predict.engine import Engine
 
-    project = in_force(open_anything(project_file).project)
+    project = in_force(opened(project_file).project)
     runs = [figures_of(project, run.id) for run in project.runs]
     where = project.build(build).id, project.point(point).id
     plan = _last(planning(Engine(), project, *where, runs, resolution))
@@ -101,7 +101,7 @@ def transfer(project_file: str, run_id: str, warmer: float, fan: float, noise: f
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.predict.engine import Engine
 
-    project = in_force(open_anything(project_file).project)
+    project = in_force(opened(project_file).project)
     found = carry(Engine(), project, figures_of(project, run_id), Circumstances(warmer, fan, power, noise))
     rows = [f"{one.name[:24]:<24} {one.here_c:7.1f} → {one.there_c:.1f} ± {one.uncertainty:.1f} °C" for one in found.sensors]
     _say(as_json, asdict(found), "\n".join([found.text, "", *rows]))
@@ -117,7 +117,7 @@ def worth_opening(project_file: str, run_id: str, as_json: bool) -> None:
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.predict.engine import Engine
 
-    project = in_force(open_anything(project_file).project)
+    project = in_force(opened(project_file).project)
     found = _last(weighing(Engine(), project, figures_of(project, run_id)))
     _say(as_json, asdict(found), found.text)
 
@@ -135,7 +135,7 @@ def share_out(project_file: str, run_a: str, run_b: str, sensor: str | None, as_
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.predict.engine import Engine
 
-    project = in_force(open_anything(project_file).project)
+    project = in_force(opened(project_file).project)
     before, after = figures_of(project, run_a), figures_of(project, run_b)
     compared = compare_runs(before, after, project.device)
     wanted = sensor or max(compared.sensors, key=lambda one: abs(one.rise.difference)).sensor

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import click
 
-from ashen_bridge.files.demos import open_anything
+from ashen_bridge.cli.opening import opened
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 
@@ -46,7 +46,7 @@ def simulate(
     from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simulated_device
     from ashen_bridge.predict.engine import Engine
 
-    project = in_force(open_anything(project_file).project)
+    project = in_force(opened(project_file).project)
     where = project.build(build).id, project.point(point).id
     if unlike is not None:
         project = another_device(project, *where, unlike)

@@ -12,8 +12,8 @@ import click
 
 from ashen_bridge import __version__
 from ashen_bridge.cli import advice, live, runs
+from ashen_bridge.cli.opening import opened
 from ashen_bridge.files.archive import save_project
-from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
@@ -73,7 +73,7 @@ def predict(
     from ashen_bridge.uncertainty.assumptions import weigh
 
     engine, fidelity = _engine(mesh)
-    project = in_force(open_anything(file).project)
+    project = in_force(opened(file).project)
     assessment = assess(project, build, point, engine=engine, fidelity=fidelity)
     stands_on = None
     if assumptions:
@@ -106,7 +106,7 @@ def _print_dominant(file: str, build: str | None, point: str | None, sensor: str
     from ashen_bridge.cli.tables import layers_text
     from ashen_bridge.predict.engine import Engine
 
-    found = dominant_layers(Engine(), in_force(open_anything(file).project), build, point, sensor)
+    found = dominant_layers(Engine(), in_force(opened(file).project), build, point, sensor)
     plain = [{"layer": one.label, "kind": one.kind, "about": one.about, "gain_k": one.gain_k} for one in found]
     click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else layers_text(found))
 
@@ -117,7 +117,7 @@ def _print_answer(
     from ashen_bridge.assess.ask import ask
     from ashen_bridge.predict.engine import Engine
 
-    answer = ask(in_force(open_anything(file).project), build, point, what, margin, Engine())
+    answer = ask(in_force(opened(file).project), build, point, what, margin, Engine())
     plain = {"ask": answer.what, "value": answer.value, "decided_by": answer.decided_by, "text": answer.text}
     click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else answer.text)
 
@@ -128,7 +128,7 @@ def _print_course(file: str, build: str | None, point: str | None, pattern: str)
     from ashen_bridge.predict.transient import read_pattern
 
     wanted = read_pattern(pattern)
-    found = Engine().transient(in_force(open_anything(file).project), build, point, wanted)
+    found = Engine().transient(in_force(opened(file).project), build, point, wanted)
     click.echo(as_csv(found), nl=False)
     if found.soak_s is not None:
         for name, seconds in zip(found.sensors, found.soak_s, strict=True):
@@ -148,14 +148,14 @@ def set_(file: str, assignments: tuple[str, ...], output: Path) -> None:
         if not equals or not path:
             raise click.UsageError(f"'{assignment}' is not of the form PATH=VALUE.")
         values[path.strip()] = paths.parse_value(text.strip())
-    save_project(output, paths.set_values(open_anything(file).project, values))
+    save_project(output, paths.set_values(opened(file).project, values))
 
 
 @cli.command(name="paths")
 @click.argument("file")
 def paths_(file: str) -> None:
     """List every path with its present value."""
-    for path, value in paths.list_paths(open_anything(file).project):
+    for path, value in paths.list_paths(opened(file).project):
         click.echo(f"{path} = {json.dumps(value, ensure_ascii=False)}")
 
 
@@ -168,7 +168,7 @@ def power_map(file: str, grid: Path, die: str, output: Path) -> None:
     """Take a die's power map from a grid of numbers (CSV, first line at the upper edge) and save the result."""
     from ashen_bridge.editing.power_grid import read_grid, set_power_grid
 
-    save_project(output, set_power_grid(die, read_grid(grid)).change(open_anything(file).project))
+    save_project(output, set_power_grid(die, read_grid(grid)).change(opened(file).project))
 
 
 @cli.command()
@@ -196,7 +196,7 @@ def sweep(
     from ashen_bridge.assess import sweep as sweeping
 
     write = sweeping.writer(output)
-    todo = sweeping.errands([(name, in_force(open_anything(name).project)) for name in files], builds, points)
+    todo = sweeping.errands([(name, in_force(opened(name).project)) for name in files], builds, points)
     tables = []
     for done, outcome in enumerate(sweeping.sweep(todo, samples, seed, cluster), start=1):
         errand = outcome.errand

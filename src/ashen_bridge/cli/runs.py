@@ -8,8 +8,8 @@ from typing import Any
 
 import click
 
+from ashen_bridge.cli.opening import opened
 from ashen_bridge.files.archive import save_project
-from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 
@@ -48,15 +48,15 @@ def import_log(
     from ashen_bridge.bench.logs.reading import read_log
     from ashen_bridge.cli.run_tables import run_plain, run_text
 
-    opened = open_anything(project_file)
+    content = opened(project_file)
     if output is None and project_file.startswith("demo:"):
         raise AshenError("A demo cannot be saved in place; say with -o where the project goes.")
     read = [read_log(path) for path in logs]
     project = record_run(
-        opened.project, run_id, read, build=build, point=point, mapped=mapped, ambient_c=ambient, name=name, workload=workload
+        content.project, run_id, read, build=build, point=point, mapped=mapped, ambient_c=ambient, name=name, workload=workload
     )
     found = figures_of(project, run_id)
-    save_project(output or Path(project_file), project, opened.extras)
+    save_project(output or Path(project_file), project, content.extras)
     notes = tuple(f"{path.name}: {note}" for path, log in zip(logs, read, strict=True) for note in log.notes)
     _say(as_json, run_plain(found, project.device, notes), run_text(found, project.device) + "\n\n" + "\n".join(notes))
 
@@ -71,7 +71,7 @@ def export_run(project_file: str, run_id: str, output: Path) -> None:
     from ashen_bridge.bench.logbook import table_of
 
     write = writer(output)
-    table = table_of(open_anything(project_file).project, run_id)
+    table = table_of(opened(project_file).project, run_id)
     try:
         write(table)
     except OSError as error:
@@ -92,7 +92,7 @@ def compare(project_file: str, run_a: str, run_b: str, again: str | None, equal_
     from ashen_bridge.bench.logbook import figures_of
     from ashen_bridge.cli.run_tables import comparison_plain, comparison_text
 
-    project = open_anything(project_file).project
+    project = opened(project_file).project
     before, after = figures_of(project, run_a), figures_of(project, run_b)
     repeat = figures_of(project, again) if again is not None else None
     found = compare_with_repeat(before, after, repeat, project.device, equal_power=equal_power)
@@ -113,10 +113,10 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
     from ashen_bridge.cli.run_tables import calibration_plain, calibration_text
     from ashen_bridge.predict.engine import Engine
 
-    opened = open_anything(project_file)
-    found = fit(Engine(), opened.project, [figures_of(opened.project, run) for run in dict.fromkeys(run_ids)])
+    content = opened(project_file)
+    found = fit(Engine(), content.project, [figures_of(content.project, run) for run in dict.fromkeys(run_ids)])
     if output is not None:
-        save_project(output, found.recorded(opened.project), opened.extras)
+        save_project(output, found.recorded(content.project), content.extras)
     _say(as_json, calibration_plain(found), calibration_text(found))
 
 
@@ -131,7 +131,7 @@ def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None
     from ashen_bridge.cli.run_tables import diagnosis_plain, diagnosis_text
     from ashen_bridge.predict.engine import Engine
 
-    project = open_anything(project_file).project
+    project = opened(project_file).project
     if not run_ids and not project.runs:
         raise AshenError("The project holds no runs yet; bring in logs with import-log.")
     wanted = tuple(dict.fromkeys(run_ids)) or (project.runs[0].id,)

@@ -46,7 +46,7 @@ class _Command(QUndoCommand):
 class Document(QObject):
     """An open project. `changed` is emitted with every new project, `renamed` when file name or clean state change.
 
-    `recovered` work counts as unsaved from the start.
+    `recovered` work counts as unsaved from the start. `news`: what means something else than in the older format it was in.
     """
 
     changed = pyqtSignal()
@@ -58,10 +58,12 @@ class Document(QObject):
         path: Path | None = None,
         title: str = "",
         *,
+        news: tuple[str, ...] = (),
         recovered: bool = False,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
+        self.news = news
         self.project = project
         self.path = path
         self._title = title

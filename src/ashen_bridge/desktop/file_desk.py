@@ -27,8 +27,8 @@ SAVE, DISCARD, CANCEL, OPEN, OVERWRITE, ELSEWHERE = "Save", "Do not save", "Canc
 def document_of(where: str, opened: Opened) -> Document:
     """Return the document of what was opened; a demo belongs to no file."""
     if where.startswith(PREFIX):
-        return Document(opened.project, title=f"{opened.project.name or where} (demo)")
-    return Document(opened.project, Path(where) if where else None)
+        return Document(opened.project, title=f"{opened.project.name or where} (demo)", news=opened.news)
+    return Document(opened.project, Path(where) if where else None, news=opened.news)
 
 
 class FileDesk(QObject):
@@ -71,7 +71,9 @@ class FileDesk(QObject):
         self._watch()
         if document.path is not None:
             recent.remember(document.path)
-        if document.read_only:
+        if document.news:
+            self.notice.ask(" ".join(document.news), [("Understood", lambda: None)])
+        elif document.read_only:
             self.notice.say("This file is read-only: changes can be saved under another name.")
 
     def leave(self) -> None:
@@ -225,7 +227,7 @@ class FileDesk(QObject):
         except AshenError as error:
             self.asker.tell("This file cannot be loaded again", str(error))
             return False
-        self.replace(Document(opened.project, path), opened.extras)
+        self.replace(Document(opened.project, path, news=opened.news), opened.extras)
         return True
 
     def folder(self) -> Path:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from ashen_bridge.editing.plain import Edit, Plain, edit_build, edit_project, fresh_id, item, slug
 from ashen_bridge.model import paths
+from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.material import DISPENSED, Material, MaterialKind
@@ -32,15 +34,53 @@ def set_thickness(build_id: str, joints: tuple[str, ...], piece_at: int, thickne
     return edit_build(f"{label}: pads to {thickness_mm:g} mm", build_id, change, f"thickness:{build_id}:{joints}:{piece_at}")
 
 
-def set_volume(build_id: str, joints: tuple[str, ...], piece_at: int, volume_mm3: float, label: str) -> Edit:
-    """Set the dispensed volume of a paste."""
+AMOUNTS = {
+    "volume": ("volume_mm3", "mm³"),
+    "film": ("film_mm", "mm"),
+    "pea": ("pea_mm", "mm"),
+    "line": ("length_mm", "mm"),
+    "weight": ("grams", "g"),
+}
+"""How a paste may be dispensed → the number that says how much, and its unit."""
+
+
+def set_amount(build_id: str, joints: tuple[str, ...], piece_at: int, value: float, label: str) -> Edit:
+    """Set how much was dispensed of a paste, in the way in which it is stated."""
 
     def change(build: Plain) -> None:
         for joint in _joints(build, joints):
-            if piece_at < len(joint["pieces"]) and joint["pieces"][piece_at]["volume_mm3"] is not None:
-                joint["pieces"][piece_at]["volume_mm3"]["value"] = volume_mm3
+            if piece_at < len(joint["pieces"]):
+                piece = joint["pieces"][piece_at]
+                if piece["volume_mm3"] is not None:
+                    piece["volume_mm3"]["value"] = value
+                elif piece["amount"] is not None:
+                    piece["amount"][AMOUNTS[piece["amount"]["type"]][0]]["value"] = value
 
-    return edit_build(f"{label}: {volume_mm3:g} mm³ of paste", build_id, change, f"volume:{build_id}:{joints}:{piece_at}")
+    return edit_build(f"{label}: {value:g} of paste", build_id, change, f"amount:{build_id}:{joints}:{piece_at}")
+
+
+def set_amount_kind(project: Project, build_id: str, joints: tuple[str, ...], piece_at: int, kind: str, label: str) -> Edit:
+    """State what was dispensed in another way: of the same volume as far as that is known, a film as people spread it."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            piece = joint["pieces"][piece_at] if piece_at < len(joint["pieces"]) else None
+            if piece is None or piece["thickness_mm"] is not None:
+                continue
+            density = project.material(piece["material"]).density_kg_m3.value
+            piece["volume_mm3"], piece["amount"] = None, None
+            volume = _paste_for(project, joint)
+            if kind == "volume":
+                piece["volume_mm3"] = {"value": volume}
+            else:
+                piece["amount"] = {
+                    "film": {"type": "film"},
+                    "pea": {"type": "pea", "pea_mm": {"value": round((6 * volume / math.pi) ** (1 / 3), 1)}},
+                    "line": {"type": "line", "bead_mm": {"value": 2.0}, "length_mm": {"value": round(volume / math.pi, 1)}},
+                    "weight": {"type": "weight", "grams": {"value": max(0.01, round(volume * density * 1e-6, 2))}},
+                }[kind]
+
+    return edit_build(f"{label}: paste stated as {kind}", build_id, change)
 
 
 def set_material(project: Project, build_id: str, joints: tuple[str, ...], piece_at: int, material: str, label: str) -> Edit:
@@ -52,10 +92,11 @@ def set_material(project: Project, build_id: str, joints: tuple[str, ...], piece
             if piece_at < len(joint["pieces"]):
                 piece = joint["pieces"][piece_at]
                 piece["material"] = material
-                if kind in DISPENSED and piece["volume_mm3"] is None:
-                    piece.update(thickness_mm=None, volume_mm3={"value": _paste_for(project, joint)})
+                if kind in DISPENSED and piece["thickness_mm"] is not None:
+                    piece.update(thickness_mm=None, worked=None, amount={"type": "film"})
                 elif kind not in DISPENSED and piece["thickness_mm"] is None:
-                    piece.update(volume_mm3=None, thickness_mm={"value": _usual_sheet(project.material(material))})
+                    sheet = {"value": _usual_sheet(project.material(material))}
+                    piece.update(volume_mm3=None, amount=None, thickness_mm=sheet)
 
     return edit_build(f"{label}: {project.material(material).name}", build_id, change)
 
@@ -67,13 +108,13 @@ def _usual_sheet(material: Material) -> float:
 
 
 def _paste_for(project: Project, joint: Plain) -> float:
-    """Return a first guess of paste [mm³]: 0.1 mm over the lower faces."""
+    """Return a first guess of paste [mm³]: a film as people spread it over the lower faces."""
     area = 0.0
     for body in project.device.bodies:
         if body.id in joint["lower"]:
             x0, y0, x1, y1 = body.footprint.bounds
             area += (x1 - x0) * (y1 - y0)
-    return round(0.1 * area, 1)
+    return round(FilmAmount().film_mm.value * area, 1)
 
 
 def add_piece(project: Project, build_id: str, joints: tuple[str, ...], label: str) -> Edit:
@@ -115,15 +156,40 @@ def move_piece(build_id: str, joints: tuple[str, ...], piece_at: int, by: int, l
     return edit_build(f"{label}: change the order", build_id, change)
 
 
-def set_burned_in(build_id: str, joints: tuple[str, ...], piece_at: int, burned_in: bool, label: str) -> Edit:
-    """Say whether a phase-change sheet is as fitted or has been through its first hot cycles."""
+def set_state(build_id: str, joints: tuple[str, ...], piece_at: int, state: str, label: str) -> Edit:
+    """Say what has become of a piece: as fitted, burned in, dried."""
 
     def change(build: Plain) -> None:
         for joint in _joints(build, joints):
             if piece_at < len(joint["pieces"]):
-                joint["pieces"][piece_at]["burned_in"] = burned_in
+                joint["pieces"][piece_at]["state"] = state
 
-    return edit_build(f"{label}: {'burned in' if burned_in else 'as fitted'}", build_id, change)
+    return edit_build(f"{label}: {state}", build_id, change)
+
+
+def set_age(build_id: str, joints: tuple[str, ...], piece_at: int, days: float, label: str) -> Edit:
+    """Say how long a piece has been in service."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            if piece_at < len(joint["pieces"]):
+                joint["pieces"][piece_at]["age_days"] = days
+
+    return edit_build(f"{label}: {days:g} days in service", build_id, change, f"age:{build_id}:{joints}:{piece_at}")
+
+
+def set_stated(build_id: str, joints: tuple[str, ...], stated_mm2k_w: float | None, label: str) -> Edit:
+    """State joints as a whole, as mm²·K/W in place of their pieces; None gives them up to pieces again."""
+
+    def change(build: Plain) -> None:
+        for joint in _joints(build, joints):
+            if stated_mm2k_w is None:
+                joint["stated_mm2k_w"] = None
+            else:
+                joint.update(pieces=[], stated_mm2k_w={"value": stated_mm2k_w, "uncertainty": round(0.2 * stated_mm2k_w, 3)})
+
+    words = "made of layers again" if stated_mm2k_w is None else f"stated as {stated_mm2k_w:g} mm²·K/W"
+    return edit_build(f"{label}: {words}", build_id, change, f"stated:{build_id}:{joints}")
 
 
 def set_washers(build_id: str, fasteners: tuple[str, ...], washers_mm: float) -> Edit:

@@ -111,6 +111,15 @@ LABELS = {
     "block_k_w": "Block to coolant",
     "radiator_k_w": "Radiator to air",
     "power_w": "Power",
+    "film_mm": "Mean film",
+    "pea_mm": "Pea, across",
+    "bead_mm": "Bead, across",
+    "length_mm": "Length",
+    "grams": "Weighed",
+    "bare_share": "Left bare",
+    "from_mm": "Sheet it came from",
+    "stated_mm2k_w": "Stated as a whole",
+    "age_days": "In service",
     "fan_percent": "Fan speed",
 }
 SECTIONS = {

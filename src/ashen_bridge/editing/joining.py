@@ -10,7 +10,6 @@ from ashen_bridge.editing.create import ROLE_NAMES, bodies_of, quantity, use_mat
 from ashen_bridge.editing.heights import rest_mm
 from ashen_bridge.editing.plain import Edit, Plain, edit_build, edit_project, fresh_id, fresh_name, item, slug
 from ashen_bridge.editing.references import drop_dangling
-from ashen_bridge.library.typical import typical
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.material import MaterialKind
@@ -103,8 +102,7 @@ def new_joint(project: Project, build_id: str, lower: Sequence[str], what: Liter
 def _piece(what: str, material: str, lower: Board | Substrate | Component | Plate) -> Plain:
     if what == "pad":
         return {"id": "pad", "material": material, "thickness_mm": {"value": 1.0, "uncertainty": 0.05}}
-    volume = typical("paste_film_mm").value * area(lower.footprint.bounds)
-    return {"id": "paste", "material": material, "volume_mm3": {"value": round(volume, 1), "uncertainty": round(0.3 * volume, 1)}}
+    return {"id": "paste", "material": material, "amount": {"type": "film"}}
 
 
 def _plate_over(bodies: dict[str, Any], name: str) -> str:

@@ -30,10 +30,14 @@ _EXTRA = re.compile(r"prediction/[a-z0-9_]{1,40}\.(json|npz)")
 
 @dataclass(frozen=True)
 class Opened:
-    """What a file holds: the project, and files of the last prediction by name (they may be out of date)."""
+    """What a file holds: the project, and files of the last prediction by name (they may be out of date).
+
+    news : what means something else than in the older format that the file was in, in words.
+    """
 
     project: Project
     extras: dict[str, bytes] = field(default_factory=dict)
+    news: tuple[str, ...] = ()
 
 
 def open_project(path: Path, store: BlobStore | None = None) -> Opened:
@@ -53,11 +57,12 @@ def open_project(path: Path, store: BlobStore | None = None) -> Opened:
         return _open_archive(path, store or BlobStore(default_folder()))
     if path.stat().st_size > MAX_PROJECT_BYTES:
         raise FileError(f"'{path.name}' is larger than a project can be ({MAX_PROJECT_BYTES >> 20} MB).")
-    return Opened(parse_project(path.read_bytes(), path.name))
+    project, news = parse_project(path.read_bytes(), path.name)
+    return Opened(project, news=news)
 
 
-def parse_project(content: bytes, name: str) -> Project:
-    """Return the project in JSON text `content`; `name` is what the file is called in messages."""
+def parse_project(content: bytes, name: str) -> tuple[Project, tuple[str, ...]]:
+    """Return the project in JSON text `content`, and what its format's age changed; `name` is what the file is called."""
     if not content.strip():
         raise FileError(f"'{name}' is empty.")
     try:
@@ -70,7 +75,8 @@ def parse_project(content: bytes, name: str) -> Project:
         raise FileError(f"'{name}' is nested too deeply to be a project.") from error
     except ValueError as error:
         raise FileError(f"'{name}': {error}.") from error
-    return Project.parse(migrate(data))
+    current, news = migrate(data)
+    return Project.parse(current), news
 
 
 def _refuse_constant(text: str) -> Any:
@@ -120,10 +126,10 @@ def _read_members(archive: zipfile.ZipFile, name: str, store: BlobStore) -> Open
             blobs.append(content)
         else:
             extras[info.filename] = content
-    project = parse_project(text, f"{name}/{PROJECT}")
+    project, news = parse_project(text, f"{name}/{PROJECT}")
     for content in blobs:
         store.put(content)
-    return Opened(project, extras)
+    return Opened(project, extras, news)
 
 
 def _short(text: str) -> str:

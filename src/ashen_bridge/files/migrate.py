@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from typing import Any
 
 from ashen_bridge.files.errors import FileError
@@ -10,12 +11,64 @@ from ashen_bridge.model.project import FORMAT_VERSION
 
 Plain = dict[str, Any]
 
-STEPS: dict[int, Callable[[Plain], Plain]] = {}
-"""Format version → what makes it the next one. Version 1 is the first, so there is nothing to do yet."""
+
+@dataclass(frozen=True)
+class Migration:
+    """What makes one version the next: the new data, and what now means something else, in words."""
+
+    apply: Callable[[Plain], Plain]
+    changed: Callable[[Plain], Iterator[str]] = lambda data: iter(())
 
 
-def migrate(data: Any, steps: dict[int, Callable[[Plain], Plain]] | None = None, target: int = FORMAT_VERSION) -> Plain:
-    """Return project data of version `target`. Raises `FileError` for data from a newer program or without a version."""
+def _dicts(node: Any, key: str) -> list[Plain]:
+    """Return the objects in a list of plain data that may be anything at all: validation comes later."""
+    found = node.get(key) if isinstance(node, dict) else None
+    return [one for one in found if isinstance(one, dict)] if isinstance(found, list) else []
+
+
+def _age_per_piece(data: Plain) -> Plain:
+    """Version 1 to 2: the age of a build becomes that of each of its pieces; burned in becomes a state."""
+
+    def piece(old: Plain, days: Any) -> Plain:
+        new = dict(old)
+        burned = new.pop("burned_in", True)
+        new["state"] = "burned in" if burned is True else "as fitted" if burned is False else burned
+        return new if not days else {**new, "age_days": days}
+
+    def build(old: Plain) -> Plain:
+        new = dict(old)
+        days = new.pop("age_days", 0.0)
+        if isinstance(new.get("joints"), list):
+            new["joints"] = [
+                {**joint, "pieces": [piece(one, days) if isinstance(one, dict) else one for one in joint["pieces"]]}
+                if isinstance(joint, dict) and isinstance(joint.get("pieces"), list)
+                else joint
+                for joint in new["joints"]
+            ]
+        return new
+
+    if not isinstance(data.get("builds"), list):
+        return data
+    return {**data, "builds": [build(one) if isinstance(one, dict) else one for one in data["builds"]]}
+
+
+def _aged_builds(data: Plain) -> Iterator[str]:
+    old = [one for one in _dicts(data, "builds") if one.get("age_days")]
+    if old:
+        names = ", ".join(f"“{one.get('name') or one.get('id')}”" for one in old[:3])
+        more = f" and {len(old) - 3} more" if len(old) > 3 else ""
+        yield f"Age is kept for each piece now: every pad and paste of {names}{more} got the age that the build had."
+
+
+STEPS: dict[int, Migration] = {1: Migration(_age_per_piece, _aged_builds)}
+"""Format version → what makes it the next one."""
+
+
+def migrate(data: Any, steps: dict[int, Migration] | None = None, target: int = FORMAT_VERSION) -> tuple[Plain, tuple[str, ...]]:
+    """Return project data of version `target`, and in words what means something else than it did.
+
+    Raises `FileError` for data from a newer program or without a version.
+    """
     if not isinstance(data, dict) or data.get("format") != "ashen-bridge":
         raise FileError("This is not an Ashen Bridge project: its 'format' is not 'ashen-bridge'.")
     version = data.get("version")
@@ -25,10 +78,11 @@ def migrate(data: Any, steps: dict[int, Callable[[Plain], Plain]] | None = None,
         raise FileError(f"The project is in format version {version}; this program knows versions up to {target}.")
     known = STEPS if steps is None else steps
     current: Plain = data
+    changed: list[str] = []
     while version < target:
         if version not in known:
             raise FileError(f"Format version {version} can no longer be read.")
-        current = known[version](current)
+        changed += known[version].changed(current)
         version += 1
-        current = {**current, "version": version}
-    return current
+        current = {**known[version - 1].apply(current), "version": version}
+    return current, tuple(changed)

@@ -46,7 +46,7 @@ class Leftover:
             content = (self.folder / _PROJECT).read_bytes()
         except OSError as error:
             raise FileError(f"The recovery copy of “{self.title}” cannot be read: {error.strerror}.") from error
-        return parse_project(content, f"recovery copy of {self.title}")
+        return parse_project(content, f"recovery copy of {self.title}")[0]
 
     def discard(self) -> None:
         """Delete the copy."""

@@ -64,7 +64,7 @@ def conductor_near_bare_parts(case: Case) -> Iterator[Finding]:
         for low in joint.lower:
             near = _neighbours(case, low)
             if near:
-                how = "creep" if piece.volume_mm3 is not None else "shift"
+                how = "creep" if piece.flows else "shift"
                 yield Finding(
                     code="conductor_near_parts",
                     severity="warning",

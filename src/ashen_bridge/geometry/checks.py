@@ -11,7 +11,7 @@ from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
 from ashen_bridge.model.errors import AssemblyError, UnsupportedError
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
 from ashen_bridge.model.footprint import Rect
-from ashen_bridge.model.material import DISPENSED, LAYERS
+from ashen_bridge.model.material import DISPENSED, EITHER, LAYERS
 from ashen_bridge.model.resolve import ResolvedBuild
 
 MOST_PRELOAD_N = 5000.0  # the tensile limit of an M4 steel screw or so; more is a slip of the pen
@@ -58,7 +58,7 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                     "a shim or spacer is a plate between two joints, not a piece.",
                     (joint.id,),
                 )
-            elif (material.kind in DISPENSED) != (piece.volume_mm3 is not None):
+            elif material.kind not in EITHER and (material.kind in DISPENSED) != piece.flows:
                 amount = "a dispensed volume" if material.kind in DISPENSED else "a thickness"
                 yield AssemblyError(
                     f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value}, so it needs {amount}.",

@@ -33,12 +33,12 @@ class PlanBody:
 
 @dataclass(frozen=True)
 class PlanJoint:
-    """What the plan needs to know of a joint: its faces and the outlines of its pieces, lower face first."""
+    """What the plan needs to know of a joint: its faces, and the outlines of its pieces and their voids, lower face first."""
 
     id: str
     upper: str
     lower: tuple[str, ...]
-    pieces: tuple[tuple[str, Footprint | None], ...]
+    pieces: tuple[tuple[str, Footprint | None, tuple[Rect, ...]], ...]
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ def _facings(lower: str, plate: PlanBody, side: Side, shared: Region, joints: tu
     rest = shared
     for joint in between[1:]:
         covered = EMPTY
-        for _, outline in joint.pieces:
+        for _, outline, _ in joint.pieces:
             covered = covered | (rest & region_of(outline) if outline else rest)
         facings.append(Facing(lower, plate.id, side, joint.id, _patches(covered, plate, joint)))
         rest = rest - covered
@@ -132,16 +132,24 @@ def _patches(region: Region, plate: PlanBody, joint: PlanJoint | None) -> tuple[
     if rest:
         by_landing.append((None, rest))
     pieces = joint.pieces if joint else ()
-    outlined = [(name, region_of(outline)) for name, outline in pieces if outline is not None]
+    outlined = [(name, _covered(region, outline, voids)) for name, outline, voids in pieces if outline is not None or voids]
     patches = []
     for (landing, part), present in product(by_landing, product((True, False), repeat=len(outlined))):
         left = part
-        for (_, outline), is_there in zip(outlined, present, strict=True):
-            left = left & outline if is_there else left - outline
+        for (_, covered), is_there in zip(outlined, present, strict=True):
+            left = left & covered if is_there else left - covered
             if not left:
                 break
         if left:
             there = {name for (name, _), is_there in zip(outlined, present, strict=True) if is_there}
-            stack = tuple(name for name, outline in pieces if outline is None or name in there)
+            split = {name for name, _ in outlined}
+            stack = tuple(name for name, _, _ in pieces if name in there or name not in split)
             patches.append(Patch(left, landing, stack))
     return tuple(patches)
+
+
+def _covered(region: Region, outline: Footprint | None, voids: tuple[Rect, ...]) -> Region:
+    covered = region_of(outline) if outline is not None else region
+    for void in voids:
+        covered = covered - region_of_rect(void)
+    return covered

@@ -11,6 +11,7 @@ from ashen_bridge.geometry.plan import Facing, Patch, Plan, PlanBody, PlanJoint,
 from ashen_bridge.geometry.region import MM, Floats, Region, region_of
 from ashen_bridge.geometry.stacking import Stacking
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
+from ashen_bridge.model.footprint import Footprint, Rect
 from ashen_bridge.model.joints import Joint, Piece
 from ashen_bridge.model.resolve import ResolvedBuild
 
@@ -109,10 +110,13 @@ def make_scene(resolved: ResolvedBuild) -> Scene:
     ranks = {name: rank for side in Side for rank, name in enumerate(stacking.order(side))}
     plan_bodies = tuple(_plan_body(body, ranks.get(body.id, 0)) for body in resolved.bodies)
     plan_joints = tuple(
-        PlanJoint(joint.id, joint.upper, joint.lower, tuple((piece.id, piece.footprint) for piece in joint.pieces))
-        for joint in resolved.joints
+        PlanJoint(joint.id, joint.upper, joint.lower, tuple(map(_plan_piece, joint.pieces))) for joint in resolved.joints
     )
     return Scene(resolved, ordered, lay_out(plan_bodies, plan_joints), {joint.id: joint for joint in resolved.joints})
+
+
+def _plan_piece(piece: Piece) -> tuple[str, Footprint | None, tuple[Rect, ...]]:
+    return piece.id, piece.footprint, tuple(void.area for void in piece.voids)
 
 
 def _scene_body(body: Board | Substrate | Component | Plate, placed: dict[str, SceneBody]) -> SceneBody:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ashen_bridge.editing.boxes import Box, area
 from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.guided.facts import BOX_PAD_MM, SQUEEZE, Facts, Plain, assumed, outline, typed
 from ashen_bridge.library.typical import typical
@@ -47,11 +46,10 @@ def build(facts: Facts, build_id: str, name: str, pad_mm: float, known: bool) ->
     """Return a build with pads of one thickness [mm]; `known` says whether somebody measured it."""
     joints = []
     if facts.lid_mm:
-        joints.append(_paste(facts, "die_joint", "Die to lid", "lid", "die", facts.layout.die))
-        x0, y0, x1, y1 = facts.layout.substrate
-        joints.append(_paste(facts, "lid_joint", "Lid to cooler", facts.plate_id, "lid", (x0 + 2, y0 + 2, x1 - 2, y1 - 2)))
+        joints.append(_paste("die_joint", "Die to lid", "lid", "die"))
+        joints.append(_paste("lid_joint", "Lid to cooler", facts.plate_id, "lid"))
     else:
-        joints.append(_paste(facts, "die_joint", "Die joint", facts.plate_id, "die", facts.layout.die))
+        joints.append(_paste("die_joint", "Die joint", facts.plate_id, "die"))
     joints += [_pad(facts, n, f"Pad {label}", facts.plate_id, n, pad_mm, known) for n, (label, _, _) in facts.memory.items()]
     joints += [_pad(facts, n, f"Pad {label}", "backplate", n, pad_mm, known) for n, (label, _) in facts.rear.items()]
     if facts.kind is DeviceKind.BOX:
@@ -59,15 +57,8 @@ def build(facts: Facts, build_id: str, name: str, pad_mm: float, known: bool) ->
     return {"id": build_id, "name": name, "joints": joints}
 
 
-def _paste(facts: Facts, joint_id: str, name: str, upper: str, lower: str, box: Box) -> Plain:
-    film = typical("paste_film_mm")
-    volume = {
-        "value": round(film.value * area(box), 1),
-        "uncertainty": round(film.uncertainty * area(box), 1),
-        "origin": "assumed",
-        "note": film.note,
-    }
-    piece = {"id": "paste", "material": "paste_filled", "volume_mm3": volume}
+def _paste(joint_id: str, name: str, upper: str, lower: str) -> Plain:
+    piece = {"id": "paste", "material": "paste_filled", "amount": {"type": "film"}}
     return {"id": joint_id, "name": name, "upper": upper, "lower": [lower], "pieces": [piece]}
 
 

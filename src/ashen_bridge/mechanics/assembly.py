@@ -176,7 +176,7 @@ def _size(scene: Scene, facing: Facing) -> tuple[float, float]:
 def _stack(scene: Scene, facing: Facing, pieces: tuple[Piece, ...]) -> tuple[tuple[LayerLaw, ...], StackLaw]:
     area, perimeter = _size(scene, facing)
     layers = tuple(_layer(scene, facing, piece, area, perimeter) for piece in pieces)
-    fills = any(piece.thickness_mm is None for piece in pieces)
+    fills = any(piece.flows for piece in pieces)
     return layers, _stack_law(layers, max(_compliance(scene, facing), 1e-10) * _loaded_area(facing), fills)
 
 
@@ -197,7 +197,7 @@ def _layer(scene: Scene, facing: Facing, piece: Piece, area: float, perimeter: f
         x0, y0, x1, y1 = piece.footprint.bounds
         area, perimeter = (x1 - x0) * (y1 - y0) * MM**2, 2 * (x1 - x0 + y1 - y0) * MM
     material = scene.resolved.materials[piece.material]
-    return layer_law(piece, material, area, perimeter, math.hypot(*faces), scene.resolved.build.age_days)
+    return layer_law(piece, material, area, perimeter, math.hypot(*faces))
 
 
 def _separation(scene: Scene, fastener: Fastener) -> float:

@@ -11,7 +11,7 @@ import numpy as np
 from ashen_bridge.geometry.region import MM, Floats
 from ashen_bridge.mechanics.laws import paste_thickness, shape_stiffening, squeeze_film_thickness, strain_table
 from ashen_bridge.mechanics.stack import LayerLaw
-from ashen_bridge.model.joints import Piece
+from ashen_bridge.model.joints import Piece, PieceState
 from ashen_bridge.model.material import Compression, Flow, Material, MaterialKind
 
 BRIDGES = 5e-3  # [m] that a putty bridges where its data say nothing; common practice, no source
@@ -99,9 +99,18 @@ def relaxation(compression: Compression, age_days: float) -> float:
     return 1 - lost * min(1.0, math.log10(1 + minutes) / math.log10(1441))
 
 
-def layer_law(
-    piece: Piece, material: Material, area: float, perimeter: float, roughness: float, age_days: float = 0.0
-) -> LayerLaw:
+@dataclass(frozen=True)
+class GasLayer:
+    """A gas at rest: takes whatever gap it is left and pushes nothing."""
+
+    bonds: bool = True
+
+    def __call__(self, pressure: Floats) -> Floats:
+        """Return the thickness [m] it keeps under pressure: none."""
+        return np.zeros_like(pressure)
+
+
+def layer_law(piece: Piece, material: Material, area: float, perimeter: float, roughness: float) -> LayerLaw:
     """Return the law of one piece.
 
     area [m²], perimeter [m] of the piece; roughness [m] of the two faces together, which is what is left between them where
@@ -116,12 +125,14 @@ def layer_law(
             bridges = flow.bridges_mm.value * MM if flow.bridges_mm else BRIDGES
             radius = float(np.sqrt(area / np.pi))
             return PuttyLayer(flow.yield_stress_kpa.value * 1e3, flow.filler_um.value * 1e-6, radius, bridges)
-        case MaterialKind.PHASE_CHANGE if flow is not None and piece.burned_in:
+        case MaterialKind.PHASE_CHANGE if flow is not None and piece.state is not PieceState.AS_FITTED:
             return MeltedSheet(flow, thickness)
         case MaterialKind.LIQUID_METAL:
-            return RigidLayer(roughness)
+            return RigidLayer(max(thickness, roughness))
+        case MaterialKind.GAS:
+            return GasLayer()
         case MaterialKind.PAD | MaterialKind.GRAPHITE if material.compression is not None:
             firmness = shape_stiffening(material.compression, area, perimeter, thickness)
-            return PadLayer(material.compression, thickness, firmness * relaxation(material.compression, age_days))
+            return PadLayer(material.compression, thickness, firmness * relaxation(material.compression, piece.age_days))
         case _:
             return RigidLayer(thickness, material.kind in (MaterialKind.SOLDER, MaterialKind.ADHESIVE))

@@ -15,10 +15,7 @@ from ashen_bridge.model.units import Celsius, Decibel, Film, Percent, Power, Res
 
 
 class Build(Frozen):
-    """One complete state of the device: which bodies are there, what lies between them, how the screws are set.
-
-    `age_days` is how long it has been in service: pads relax within a day, layers dry, pump out and harden over years.
-    """
+    """One complete state of the device: which bodies are there, what lies between them, how the screws are set."""
 
     id: Id
     name: Name = ""
@@ -28,7 +25,6 @@ class Build(Frozen):
     joints: tuple[Joint, ...] = ()
     fastener_settings: tuple[FastenerSetting, ...] = ()
     overrides: dict[str, float] = Field(default_factory=dict)
-    age_days: float = Field(default=0.0, ge=0.0, le=40_000.0)
 
     @property
     def label(self) -> str:

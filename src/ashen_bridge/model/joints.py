@@ -2,40 +2,94 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
+from typing import Literal
+
 from pydantic import Field, model_validator
 
+from ashen_bridge.model.amounts import Amount
 from ashen_bridge.model.base import Frozen, Id, Name
-from ashen_bridge.model.footprint import Footprint
+from ashen_bridge.model.footprint import Footprint, Rect
 from ashen_bridge.model.quantity import q
-from ashen_bridge.model.units import NonNegative, Thickness, Volume
+from ashen_bridge.model.units import AreaResistance, Fraction, NonNegative, Thickness, Volume
+
+DRIED_DAYS = 3 * 365.25
+"""What is dried is as if it had been in service that long, if it has not been longer; common practice, no source."""
+
+
+class PieceState(StrEnum):
+    """What has become of a piece."""
+
+    AS_FITTED = "as fitted"
+    BURNED_IN = "burned in"
+    DRIED = "dried"
+
+
+class Void(Frozen):
+    """A place where a piece has nothing: a bubble, a bare zone, a hole."""
+
+    id: Id
+    area: Rect
+
+
+class Worked(Frozen):
+    """A pad thinned by hand: the sheet it came from, and whether it was shaved (stuff taken off) or stretched (volume kept)."""
+
+    from_mm: Thickness
+    how: Literal["shaved", "stretched"] = "stretched"
 
 
 class Piece(Frozen):
-    """One cut piece or dispensed amount of one layer. Paste, putty and liquid metal have a volume, all else a thickness.
+    """One cut piece or dispensed amount of one layer. What flows has a volume or an amount, all else a thickness.
 
-    Without a footprint of its own the piece covers exactly the lower faces. `burned_in` matters to phase-change sheets
-    only: as fitted they are a stiff sheet, after the first hot cycles a film.
+    Without a footprint of its own the piece covers exactly the lower faces. `age_days` is how long it has been in service: pads
+    relax within a day, layers dry, pump out and harden over years. As fitted a phase-change sheet is stiff, burned in a film.
+    `bare_share` is left bare somewhere; a void says where.
     """
 
     id: Id
     material: Id
     thickness_mm: Thickness | None = None
     volume_mm3: Volume | None = None
+    amount: Amount | None = None
     footprint: Footprint | None = None
-    burned_in: bool = True
+    state: PieceState = PieceState.BURNED_IN
+    age_days: float = Field(default=0.0, ge=0.0, le=40_000.0)
+    bare_share: Fraction = Field(default_factory=lambda: q(0.0))
+    voids: tuple[Void, ...] = Field(default=(), max_length=32)
+    worked: Worked | None = None
 
     @model_validator(mode="after")
     def _has_an_amount(self) -> Piece:
-        if (self.thickness_mm is None) == (self.volume_mm3 is None):
-            raise ValueError(f"piece '{self.id}' needs either thickness_mm (a sheet) or volume_mm3 (a paste)")
+        stated = [one for one in (self.thickness_mm, self.volume_mm3, self.amount) if one is not None]
+        if len(stated) != 1:
+            raise ValueError(
+                f"piece '{self.id}' needs just one of thickness_mm (a sheet), volume_mm3 or amount (a paste); "
+                f"it has {len(stated) or 'none'}"
+            )
+        if self.worked is not None and (self.thickness_mm is None or self.thickness_mm.value > self.worked.from_mm.value):
+            raise ValueError(f"piece '{self.id}' is said to be {self.worked.how}, so it is thinner than the sheet it came from")
+        if self.bare_share.value >= 1:
+            raise ValueError(f"piece '{self.id}' is bare all over: take it out instead")
         return self
+
+    @property
+    def flows(self) -> bool:
+        """Whether it was dispensed and fills what gap it finds, as far as its volume goes."""
+        return self.thickness_mm is None
+
+    @property
+    def service_days(self) -> float:
+        """How old it is for what it conducts [days]: what is dried is no younger than what dries in service."""
+        return max(self.age_days, DRIED_DAYS) if self.state is PieceState.DRIED else self.age_days
 
 
 class Joint(Frozen):
     """What lies between one upper face and a set of lower faces; pieces are listed from the lower face up.
 
     *Lower* is always the side of the board, so a rear joint reads the same way as a front one. The compliance in series
-    (package, balls, local board, base) is stated for each lower face.
+    (package, balls, local board, base) is stated for each lower face. A joint may be stated as a whole, as mm²·K/W, in place
+    of pieces: it keeps that whatever the gap.
     """
 
     id: Id
@@ -43,6 +97,7 @@ class Joint(Frozen):
     upper: Id
     lower: tuple[Id, ...] = Field(min_length=1, max_length=64)
     pieces: tuple[Piece, ...] = Field(default=(), max_length=12)
+    stated_mm2k_w: AreaResistance | None = None
     compliance_um_n: NonNegative = Field(default_factory=lambda: q(0.05, 0.03, "assumed", "package, balls and base in series"))
 
     @model_validator(mode="after")
@@ -52,12 +107,20 @@ class Joint(Frozen):
             raise ValueError(f"joint '{self.id}' has two pieces of the same id")
         if len(set(self.lower)) != len(self.lower) or self.upper in self.lower:
             raise ValueError(f"joint '{self.id}' names the same body twice")
+        if self.stated_mm2k_w is not None and self.pieces:
+            raise ValueError(f"joint '{self.id}' is stated as a whole, so it has no pieces (or leave stated_mm2k_w out)")
+        if self.stated_mm2k_w is not None and self.stated_mm2k_w.value < LEAST_MM2K_W:
+            raise ValueError(f"joint '{self.id}': no joint has less than {LEAST_MM2K_W:g} mm²·K/W")
         return self
 
     @property
     def label(self) -> str:
         """The name shown to people."""
         return self.name or self.id
+
+
+LEAST_MM2K_W = 0.1
+"""Below what any layer between two faces has: soldered ones have some 1 to 5 mm²·K/W."""
 
 
 class Group(Frozen):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Component, Plate, Substrate
-from ashen_bridge.predict.readings import ContactReading, film_face, read_contact, slab_mean
+from ashen_bridge.predict.readings import ContactReading, film_face, per_area_mm2k_w, read_contact, slab_mean
 from ashen_bridge.predict.report import Descent, Step
 from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.steady import HeatField
@@ -58,10 +58,12 @@ class DescentTracer:
         while step is not None:
             contact, reading = step
             plate = contact.contact.slabs[1]
-            steps.append(self._step(f"through {self._label(body)}", body, "body", here, reading.lower_c, reading.watts))
+            straight = self._straight(body, here - reading.lower_c, reading.watts) if body == start else None
+            steps.append(self._step(f"through {self._label(body)}", body, "body", here, reading.lower_c, reading.watts, straight))
             joint = contact.contact.name.split(":")[1]
             what = self.scene.joints[joint].label if joint else "air gap"
-            steps.append(self._step(what, joint or body, "joint", reading.lower_c, reading.upper_c, reading.watts))
+            across = per_area_mm2k_w(contact)
+            steps.append(self._step(what, joint or body, "joint", reading.lower_c, reading.upper_c, reading.watts, across))
             body, here = plate, reading.upper_c
             step = self._best_facing(plate)
         self._plate_to_air(body, here, steps)
@@ -85,8 +87,15 @@ class DescentTracer:
         if always or abs(here - ambient) > 1e-9:
             steps.append(self._step(label, about, "air", here, ambient, watts))
 
-    def _step(self, label: str, about: str, kind: str, start: float, end: float, watts: float) -> Step:
-        return Step(label=label, about=about, kind=kind, t_from_c=start, t_to_c=end, watts=watts)
+    def _straight(self, body: str, drop: float, watts: float) -> float | None:
+        """Return the resistance per area [mm²·K/W] of a part that heat passes straight through."""
+        area = self.scene.bodies[body].region.area * 1e6
+        return drop * area / watts if watts > 1e-6 and drop > 0 else None
+
+    def _step(
+        self, label: str, about: str, kind: str, start: float, end: float, watts: float, per_area: float | None = None
+    ) -> Step:
+        return Step(label=label, about=about, kind=kind, t_from_c=start, t_to_c=end, watts=watts, resistance_mm2k_w=per_area)
 
     def _best_facing(self, body: str) -> tuple[ContactCells, ContactReading] | None:
         found = [(contact, self.readings[id(contact)]) for contact in self.facings.get(body, ())]

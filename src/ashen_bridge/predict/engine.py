@@ -157,7 +157,7 @@ class Engine:
         coordinates = np.asarray(rest.coordinates[0])
         self._start = assembly.plates, coordinates
         key = resolved_hash(resolved, point.model_dump(mode="json")) if point else ""
-        return AtRest(resolved, scene, assembly, rest, paste_coverage(assembly, coordinates), key)
+        return AtRest(resolved, scene, assembly, rest, paste_coverage(scene, assembly, coordinates), key)
 
     def _frame(self, half: AtRest, fidelity: Fidelity) -> Frame:
         return frame_of(half.scene, COARSE if fidelity == "coarse" else self.fine)

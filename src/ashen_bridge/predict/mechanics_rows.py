@@ -67,9 +67,9 @@ def _one(
     filled = np.maximum(gap - air, 0.0) if pieced[0].pieces else gap
     covered = [value for (joint, _), value in coverage.items() if joint == facing.joint]
     paste = min(covered) if covered else None
-    touched = (
-        float(weight[(pressure > 0) | (air <= 0) & (gap < 1.0)].sum()) if paste is not None else float(weight[pressure > 0].sum())
-    )
+    # What flowed into its gap, or holds on to both faces, touches without being pressed.
+    holds = paste is not None or any(_bonded(scene, contact) for contact in pieced)
+    touched = float(weight[(pressure > 0) | (air <= 0) & (gap < 1.0)].sum()) if holds else float(weight[pressure > 0].sum())
     face = scene.bodies[facing.lower].region.area
     mean_pressure = float(pressure @ weight / weight.sum())
     return JointMechanics(
@@ -86,6 +86,11 @@ def _one(
         paste_coverage=paste,
         paste_outside_law=_outside_law(scene, pieced, mean_pressure),
     )
+
+
+def _bonded(scene: Scene, contact: ContactPatch) -> bool:
+    kinds = {scene.resolved.materials[piece.material].kind for piece in contact.pieces}
+    return bool(kinds & {MaterialKind.SOLDER, MaterialKind.ADHESIVE})
 
 
 def bond_line_of(thickness: Floats, weight: Floats) -> BondLine:

@@ -149,6 +149,13 @@ def film_face(field: HeatField, number: int) -> float:
     return float(surface @ film.area / film.area.sum())
 
 
+def per_area_mm2k_w(contact: ContactCells) -> float | None:
+    """Return what lies between two faces as a resistance per area [mm²·K/W]; None where nothing conducts."""
+    given = contact.contact
+    total = float(given.conductance.ravel()[contact.columns].sum())
+    return float(contact.area.sum()) * 1e6 / total if total > 0 else None
+
+
 def read_contact(field: HeatField, contact: ContactCells) -> ContactReading:
     """Return heat through a contact and its surface temperatures, taken at the faces, not in the cells' middles."""
     part = contact.edges

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
 
-PHYSICS_VERSION = 6
+PHYSICS_VERSION = 7
 """Goes up whenever the same input may give other numbers, so that stored predictions are known to be old."""
 
 
@@ -53,8 +53,17 @@ class SensorRow(Frozen):
     margin_k: float | None
 
 
+class LayerRow(Frozen):
+    """One piece of a joint over one lower body: its mean thickness, and its mean resistance with both of its faces."""
+
+    id: str
+    material: str
+    thickness_um: float
+    resistance_mm2k_w: float
+
+
 class JointRow(Frozen):
-    """One joint over one lower body."""
+    """One joint over one lower body; its resistance is that of all between the two faces, per area."""
 
     id: str
     name: str
@@ -71,6 +80,8 @@ class JointRow(Frozen):
     air_um: float
     paste_coverage: float | None = None
     paste_outside_law: bool = False
+    resistance_mm2k_w: float | None = None
+    layers: tuple[LayerRow, ...] = ()
 
 
 class PlateRow(Frozen):
@@ -100,6 +111,8 @@ class Step(Frozen):
     t_from_c: float
     t_to_c: float
     watts: float
+    resistance_mm2k_w: float | None = None
+    """Of a joint, or of a body that heat passes straight through: per area."""
 
 
 class Descent(Frozen):

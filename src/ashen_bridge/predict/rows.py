@@ -17,13 +17,14 @@ from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.predict.bow import bow_map, bow_row
 from ashen_bridge.predict.closing import closing_rows
 from ashen_bridge.predict.descent import DescentTracer
+from ashen_bridge.predict.joint_heat import layer_means
 from ashen_bridge.predict.ledger import ledger, skin
 from ashen_bridge.predict.maps import Maps
 from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
 from ashen_bridge.predict.operating import Operating
 from ashen_bridge.predict.prediction import Prediction
-from ashen_bridge.predict.readings import active_extremes, read_contact, read_sensor, slab_mean
-from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, Mesh, PlateRow, Report, SensorRow, WayRow
+from ashen_bridge.predict.readings import active_extremes, per_area_mm2k_w, read_contact, read_sensor, slab_mean
+from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, LayerRow, Mesh, PlateRow, Report, SensorRow, WayRow
 from ashen_bridge.predict.ways_out import fan_rows, held_back_rows, noise, pipe_rows
 from ashen_bridge.thermal.parts import cell_areas
 from ashen_bridge.thermal.resolution import Frame
@@ -180,6 +181,8 @@ def _skin_sensors(half: AtRest, field_: HeatField) -> list[SensorRow]:
 def _joint_rows(half: AtRest, field_: HeatField) -> tuple[JointRow, ...]:
     contacts = {contact.contact.name: contact for contact in field_.contacts}
     rows = []
+    layers = layer_means(half.scene, half.assembly, half.coordinates)
+    names = half.scene.resolved.materials
     for found in joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage):
         contact = contacts[f"facing:{found.joint}:{found.lower}:{found.upper}"]
         reading = read_contact(field_, contact)
@@ -190,6 +193,16 @@ def _joint_rows(half: AtRest, field_: HeatField) -> tuple[JointRow, ...]:
                 name=half.scene.joints[found.joint].label,
                 drop_k=reading.lower_c - reading.upper_c,
                 heat_w=reading.watts,
+                resistance_mm2k_w=per_area_mm2k_w(contact),
+                layers=tuple(
+                    LayerRow(
+                        id=piece.id,
+                        material=names[piece.material].name,
+                        thickness_um=thickness * 1e6,
+                        resistance_mm2k_w=resistance * 1e6,
+                    )
+                    for piece, thickness, resistance in layers.get((found.joint, found.lower), ())
+                ),
                 **values,
             )
         )

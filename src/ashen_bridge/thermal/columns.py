@@ -64,7 +64,8 @@ class Edges:
     """Links between cells: G = 1/(fi/ki + 1/g + fj/kj), k of the axis the link runs along.
 
     i, j : cells. fi, fj : half-cell lengths over area [1/m]. gap : conductance in between [W/K], inf inside a slab.
-    radiation : area times effective emissivity across an air gap [m²]. lateral : whether k is the in-plane one.
+    radiation : area times effective emissivity across an air gap [m²]. lateral : whether k is the in-plane one. gas : what of the
+    conductance in between is that of a gas [W/K], going with T to the power `gas_exponent`.
     """
 
     i: Ints
@@ -74,6 +75,8 @@ class Edges:
     gap: Floats
     radiation: Floats
     lateral: npt.NDArray[np.bool_]
+    gas: Floats
+    gas_exponent: Floats
 
 
 @dataclass(frozen=True)
@@ -150,10 +153,10 @@ def _vertical(cells: SlabCells, lines: Lines) -> list[Edges]:
 
 def _edges(i: Ints, j: Ints, fi: Floats, fj: Floats, lateral: bool) -> Edges:
     n = len(i)
-    return Edges(i, j, fi, fj, np.full(n, np.inf), np.zeros(n), np.full(n, lateral))
+    return Edges(i, j, fi, fj, np.full(n, np.inf), np.zeros(n), np.full(n, lateral), np.zeros(n), np.zeros(n))
 
 
 def join_edges(edges: list[Edges]) -> Edges:
     """Return many sets of links as one."""
-    names = ("i", "j", "fi", "fj", "gap", "radiation", "lateral")
+    names = ("i", "j", "fi", "fj", "gap", "radiation", "lateral", "gas", "gas_exponent")
     return Edges(*(np.concatenate([getattr(part, name) for part in edges]) for name in names))

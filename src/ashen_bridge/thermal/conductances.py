@@ -10,7 +10,7 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, join_edges
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.parts import Contact, Film, HeatModel, Link, cell_areas
-from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, radiation_coefficient
+from ashen_bridge.thermal.surfaces import GAS_REFERENCE, STEFAN_BOLTZMANN, radiation_coefficient
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,9 @@ class FieldState:
         self.k0_j = np.where(edges.lateral, grid.in_plane[edges.j], grid.through[edges.j])
         self.varies = np.flatnonzero(grid.exponent)
         self.glows = np.flatnonzero(edges.radiation)
-        self.nonlinear = bool(len(self.varies) or len(self.glows) or any(film.film.emissivity or film.film.law for film in films))
+        self.gassy = np.flatnonzero(edges.gas)
+        lively = any(film.film.emissivity or film.film.law for film in films)
+        self.nonlinear = bool(len(self.varies) or len(self.glows) or len(self.gassy) or lively)
 
     def factor(self, temperature: Floats) -> Floats:
         """Return k(T)/k(300 K) per cell."""
@@ -51,8 +53,14 @@ class FieldState:
         return factor
 
     def gap(self, temperature: Floats) -> Floats:
-        """Return the conductance between the half cells of every link [W/K], radiation across air included."""
+        """Return the conductance between the half cells of every link [W/K], radiation across air included.
+
+        A gas conducts by the mean of the temperatures on its two sides.
+        """
         gap = self.edges.gap.copy()
+        a = self.gassy
+        warm = (temperature[self.edges.i[a]] + temperature[self.edges.j[a]]) / (2 * GAS_REFERENCE)
+        gap[a] += self.edges.gas[a] * (warm ** self.edges.gas_exponent[a] - 1)
         g = self.glows
         mean = (temperature[self.edges.i[g]] + temperature[self.edges.j[g]]) / 2
         gap[g] += self.edges.radiation[g] * 4 * STEFAN_BOLTZMANN * mean**3
@@ -100,7 +108,8 @@ def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactC
         (on_i, first_i, to_i), (on_j, first_j, to_j) = one.at_face(contact.faces[0]), other.at_face(contact.faces[1])
         linked = np.flatnonzero((contact.area.ravel() > 0) & (on_i.of.ravel() >= 0) & (on_j.of.ravel() >= 0))
         area = contact.area.ravel()[linked]
-        radiation = contact.radiation.ravel()[linked] if contact.radiation is not None else np.zeros(len(linked))
+        nothing = np.zeros(len(linked))
+        radiation, gas = (kind.ravel()[linked] if kind is not None else nothing for kind in (contact.radiation, contact.gas))
         parts.append(
             Edges(
                 first_i + on_i.of.ravel()[linked],
@@ -110,6 +119,8 @@ def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactC
                 contact.conductance.ravel()[linked],
                 radiation,
                 np.zeros(len(linked), dtype=bool),
+                gas,
+                np.full(len(linked), contact.gas_exponent),
             )
         )
         contacts.append(ContactCells(contact, slice(at, at + len(linked)), linked, area))
@@ -148,6 +159,8 @@ def link_edges(grid: ColumnGrid, link: Link) -> Edges:
         conductance,
         np.zeros(n),
         np.ones(n, dtype=bool),
+        np.zeros(n),
+        np.zeros(n),
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -20,10 +21,24 @@ from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Contact, HeatModel, Link, cell_areas, cell_extents
 from ashen_bridge.thermal.resolution import Frame
 from ashen_bridge.thermal.slabs import heats_of
-from ashen_bridge.thermal.surfaces import KELVIN, effective_emissivity
+from ashen_bridge.thermal.surfaces import AIR_EXPONENT, KELVIN, effective_emissivity
 
-PatchConductance = Callable[[Facing, Patch, Floats, Floats], tuple[Floats, Floats]]
-"""(facing, patch, x, y) → conductance per area [W/m²·K] and share of the area that faces across air, at points [m]."""
+
+class PatchHeat(NamedTuple):
+    """How a patch leads heat at some points.
+
+    conductance per area [W/m²·K]; across_air: share of the area that faces across air; gas: what of the conductance is that of
+    a gas, which goes with the temperature to some power.
+    """
+
+    conductance: Floats
+    across_air: Floats
+    gas: Floats
+    gas_exponent: float = AIR_EXPONENT
+
+
+PatchConductance = Callable[[Facing, Patch, Floats, Floats], PatchHeat]
+"""(facing, patch, x, y) → how heat is led at points [m]."""
 
 
 def heat_model(
@@ -96,12 +111,15 @@ def facing_name(facing: Facing) -> str:
 def _facing(scene: Scene, facing: Facing, lines: Lines, conductance: PatchConductance) -> Contact:
     lower, upper = scene.bodies[facing.lower], scene.bodies[facing.upper]
     emissivity = effective_emissivity(lower.model.finish.emissivity.value, upper.model.finish.emissivity.value)
-    area, total, radiation = (np.zeros(lines.shape) for _ in range(3))
+    area, total, radiation, gas = (np.zeros(lines.shape) for _ in range(4))
+    exponent = AIR_EXPONENT
     for patch in facing.patches:
         there, part, x, y = patch_cells(patch.region, lines)
-        per_area, across_air = conductance(facing, patch, x, y)
+        heat = conductance(facing, patch, x, y)
         area[there] += part
-        total[there] += part * per_area
-        radiation[there] += part * across_air * emissivity
+        total[there] += part * heat.conductance
+        radiation[there] += part * heat.across_air * emissivity
+        gas[there] += part * heat.gas
+        exponent = heat.gas_exponent
     face = 0 if isinstance(lower.model, Board) and facing.side is Side.REAR else 1
-    return Contact((lower.id, upper.id), (face, 0), area, total, radiation, facing_name(facing))
+    return Contact((lower.id, upper.id), (face, 0), area, total, radiation, facing_name(facing), gas, exponent)

@@ -59,7 +59,8 @@ class Contact:
     """A link between face `faces[0]` of one slab and `faces[1]` of another, per column of the grid.
 
     area, conductance : (ny, nx) [m²], [W/K]; conductance without the half layers on both sides. radiation : (ny, nx)
-    area times effective emissivity [m²] of the part that faces its partner across air.
+    area times effective emissivity [m²] of the part that faces its partner across air. gas : (ny, nx) what of the conductance is
+    that of a gas at `GAS_REFERENCE` [W/K]; it goes with T to the power `gas_exponent`.
     """
 
     slabs: tuple[str, str]
@@ -68,6 +69,8 @@ class Contact:
     conductance: Floats
     radiation: Floats | None = None
     name: str = ""
+    gas: Floats | None = None
+    gas_exponent: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,9 @@ from ashen_bridge.geometry.region import Floats
 
 KELVIN = 273.15
 STEFAN_BOLTZMANN = 5.670374419e-8  # [W/m²·K⁴], CODATA 2018
-AIR_CONDUCTIVITY = 0.0275  # [W/m·K] at about 320 K; Incropera et al., Fundamentals of Heat and Mass Transfer, table A.4
+GAS_REFERENCE = 316.0  # [K] at which gases in gaps are counted before their temperature is known
+AIR_EXPONENT = 0.86  # of k over T: 0.0263, 0.0300, 0.0338 W/m·K at 300, 350, 400 K; Incropera et al., table A.4 (from memory)
+AIR_CONDUCTIVITY = 0.0275  # [W/m·K] at that temperature, by the same table
 
 
 def radiation_coefficient(surface: Floats, surroundings: Floats | float, emissivity: Floats | float) -> Floats:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.joints import PieceState
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
@@ -126,14 +127,25 @@ def _idle(data: dict[str, Any], build: dict[str, Any]) -> Callable[[str], bool]:
         for material in data["materials"]
         if any(one["claimed"] for one in material["sources"]) and not any(one["method"] for one in material["sources"])
     }
-    bare = {end for joint in build["joints"] for end in (joint["upper"], *joint["lower"]) if not joint["pieces"]}
+    aged = {
+        piece["material"]
+        for joint in build["joints"]
+        for piece in joint["pieces"]
+        if piece["age_days"] or piece["state"] == PieceState.DRIED
+    }
+    bare = {
+        end
+        for joint in build["joints"]
+        for end in (joint["upper"], *joint["lower"])
+        if not joint["pieces"] and not joint["stated_mm2k_w"]
+    }
     settings = {one["fastener"]: one for one in build["fastener_settings"]}
     metal = {name for body in bodies if body["id"] in bare for name in _materials_of(body)}
 
     def plays_no_part(path: str) -> bool:
         field = path.rsplit(".", 1)[1]
         if field in _LATER:
-            return not build["age_days"]
+            return path.split(".")[1] not in aged
         if field in _TURNED:
             return settings.get(path.split(".")[2], {}).get(_TURNED[field]) is None
         if field == "claim_factor":

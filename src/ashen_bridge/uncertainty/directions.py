@@ -6,7 +6,7 @@ written twice. Geometry and stiffness are then taken as moving in proportion; th
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -18,11 +18,13 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
+from ashen_bridge.predict.joint_heat import dispensed
 from ashen_bridge.thermal.reduced import Change
 from ashen_bridge.uncertainty.assumptions import Assumption
 from ashen_bridge.uncertainty.joint_links import JointLinks
 
 THERMAL = {
+    *("stated_mm2k_w", "bare_share"),
     *("conductivity_w_mk", "in_plane_conductivity_w_mk", "claim_factor", "contact_mm2k_w", "contact_reference_kpa"),
     *("contact_exponent", "ageing_per_year", "microhardness_gpa", "emissivity", "resistance_mm2k_w", "junction_to_case_k_w"),
     *(
@@ -46,7 +48,7 @@ class Moved:
 
     softness : (n_contact,) [m/Pa] of stacks with a paste; what pads' surroundings give more is in their gap.
     gap : (n_point,) [m]. columns : per joint patch (n_column,) [m]. scale, firmness : (n_contact,) relative changes of stacks.
-    ramp_shift : (n_ramp,) [m]. ramp_scale : (n_ramp,) relative. volume : which dispensed piece it is the volume of.
+    ramp_shift : (n_ramp,) [m]. ramp_scale : (n_ramp,) relative. volume : relative change of what was dispensed.
     """
 
     gap: Floats
@@ -56,7 +58,7 @@ class Moved:
     softness: Floats
     ramp_shift: Floats
     ramp_scale: Floats
-    volume: tuple[tuple[str, str], ...] = ()
+    volume: dict[tuple[str, str], float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -110,10 +112,11 @@ def still(base: Base) -> Moved:
 def moved_by(base: Base, assumption: Assumption, project: Project, sign: float) -> Moved:
     """Return the mechanical answer to a number, per standard uncertainty upwards."""
     field = assumption.field.rsplit(".", 1)[-1]
-    if field == "volume_mm3":
-        keys = tuple((path.split(".")[3], path.split(".")[5]) for path in assumption.paths)
-        return Moved(**{**vars(still(base)), "volume": keys})
     scene = make_scene(resolve(project, base.build))
+    if field == "volume_mm3" or ".amount." in assumption.paths[0]:
+        was, now = dispensed(base.scene), dispensed(scene)
+        more = {key: sign * (now[key] / max(was[key], 1e-18) - 1) for key in was if now[key] != was[key]}
+        return Moved(**{**vars(still(base)), "volume": more})
     other = assemble(scene)
     a = base.assembly
     ramp_shift = np.array([m.offset - n.offset for m, n in zip(other.ramps, a.ramps, strict=True)])
@@ -242,17 +245,17 @@ class Directions:
     softness: Floats
     ramp_shift: Floats
     ramp_scale: Floats
-    volumes: dict[tuple[str, str], list[int]]
+    volumes: dict[tuple[str, str], dict[int, float]]
     changes: list[HeatChange]
     changed_by: list[int]
 
 
 def side_by_side(base: Base, moved: list[Moved], changes: dict[int, HeatChange]) -> Directions:
     """Return the answers of all numbers as arrays."""
-    volumes: dict[tuple[str, str], list[int]] = {}
+    volumes: dict[tuple[str, str], dict[int, float]] = {}
     for n, one in enumerate(moved):
-        for key in one.volume:
-            volumes.setdefault(key, []).append(n)
+        for key, more in one.volume.items():
+            volumes.setdefault(key, {})[n] = more
     return Directions(
         gap=np.stack([one.gap for one in moved]),
         columns=[np.stack([one.columns[k] for one in moved]) for k in range(len(base.joints.patches))],

@@ -11,7 +11,7 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import contact_state, mounted_gap
-from ashen_bridge.predict.joint_heat import LayerHeat, bare_conductance, filled_conductance
+from ashen_bridge.predict.joint_heat import JointNumbers, dispensed, dispensed_piece, patch_heat
 from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.from_scene import facing_name, patch_cells
@@ -80,7 +80,7 @@ class JointLinks:
         firmness: Floats,
         softness: Floats,
         coverage: Mapping[tuple[str, str], Floats],
-        materials: Mapping[str, LayerHeat],
+        numbers: JointNumbers,
         halves: Floats | float = 1.0,
     ) -> Floats:
         """Return what every link conducts (s, n_link) [W/K].
@@ -88,7 +88,7 @@ class JointLinks:
         Parameters
         ----------
         coordinates : (s, n_dof). shifts : per patch (s, n_place), added to the gap [m]. scale, firmness, softness :
-        (s, n_contact) of the stacks. coverage : by (joint, piece), (s, 1). materials : how layers lead heat.
+        (s, n_contact) of the stacks. coverage : by (joint, piece), (s, 1). numbers : of the joints, as drawn.
         halves : factor (s, n_link) on the resistance of the cells at both ends.
         """
         total = np.zeros((len(coordinates), len(self.links))) + self._glow
@@ -96,10 +96,7 @@ class JointLinks:
             mounted = patch.gap + coordinates @ patch.rows.T + shift
             at = [patch.at]
             state = contact_state(patch.contact, mounted, scale[:, at], firmness[:, at], softness[:, at])
-            if patch.contact.pieces:
-                per_area = filled_conductance(self.scene, patch.contact, state, coverage, materials)
-            else:
-                per_area = bare_conductance(self.scene, patch.contact, state)
+            per_area = patch_heat(self.scene, patch.contact, state, coverage, numbers).conductance
             total[:, patch.link] += per_area[:, patch.place] * patch.area  # a patch has each link once
         return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
 
@@ -117,18 +114,15 @@ class JointLinks:
         `shift` (s, n_point) is added to the gap at the sample points; `volume` holds factors (s,) on what was dispensed.
         """
         needed: dict[tuple[str, str], Floats] = {}
-        there: dict[tuple[str, str], float] = {}
+        there = dispensed(self.scene)
         for n, contact in enumerate(self.assembly.contacts):
-            at = next((k for k, piece in enumerate(contact.pieces) if piece.volume_mm3 is not None), None)
-            if at is None or contact.facing.joint is None:
+            key, at = dispensed_piece(contact)
+            if key not in there:
                 continue
-            piece = contact.pieces[at]
             part = contact.points
             gap = self.assembly.free_gap[part] + coordinates @ self.assembly.jacobian[part].T + shift[:, part]
             state = contact_state(contact, gap, scale[:, [n]], firmness[:, [n]], softness[:, [n]])
-            key = contact.facing.joint, piece.id
             needed[key] = needed.get(key, 0.0) + state.piece_thickness[at] @ self.assembly.weight[part]
-            there[key] = piece.volume_mm3.value * 1e-9 if piece.volume_mm3 else 0.0
         return {
             key: np.minimum(1.0, there[key] * volume.get(key, 1.0) / np.maximum(need, 1e-18))[:, None]
             for key, need in needed.items()
@@ -157,11 +151,12 @@ def _places(contact: ContactPatch, x: Floats, y: Floats) -> tuple[Floats, Floats
 
 
 def _glow(contact: ContactCells, system: LinearSystem) -> Floats:
-    """Return what radiation adds to every link of a facing at the base's temperatures [W/K]."""
+    """Return what radiation, and warmer air, add to every link of a facing at the base's temperatures [W/K]."""
     given = contact.contact
-    if given.radiation is None:
+    if given.radiation is None or given.gas is None:
         return np.zeros(len(contact.columns))
+    airy = (given.radiation + given.gas).ravel()[contact.columns] > 0
     half = 1 / system.half[0][contact.edges] + 1 / system.half[1][contact.edges]
     across = 1 / np.maximum(1 / system.conductance[contact.edges] - half, 1e-30)
     more = across - given.conductance.ravel()[contact.columns]
-    return np.asarray(np.where(given.radiation.ravel()[contact.columns] > 0, np.maximum(more, 0.0), 0.0))
+    return np.asarray(np.where(airy, more, 0.0))

@@ -231,19 +231,19 @@ class Sampler:
         )
         coordinates, fine = self._at_rest(variants, shift, softness)
         shift, scale, firmness, softness, drawn = (one[fine] for one in (shift, scale, firmness, softness, drawn))
-        volume = {key: 1 + np.sum([self._relative(n) * drawn[:, n] for n in by], axis=0) for key, by in d.volumes.items()}
+        volume = {
+            key: np.maximum(1 + np.sum([more * drawn[:, n] for n, more in by.items()], axis=0), 0.0)
+            for key, by in d.volumes.items()
+        }
         coverage = self.base.joints.coverage(coordinates, shift, scale, firmness, softness, volume)
         shifts = [drawn @ column for column in d.columns]
         halves = np.ones((len(drawn), len(self.base.joints.links)))
         for one, n in zip(d.changes, d.changed_by, strict=True):
             if one.halves is not None:
                 halves /= np.maximum(1 + drawn[:, [n]] * one.halves, 0.1)
-        materials = self._layers.drawn(drawn)
-        links = self.base.joints.conductance(coordinates, shifts, scale, firmness, softness, coverage, materials, halves)
+        numbers = self._layers.drawn(drawn)
+        links = self.base.joints.conductance(coordinates, shifts, scale, firmness, softness, coverage, numbers, halves)
         return links, fine
-
-    def _relative(self, number: int) -> float:
-        return self.numbers[number].uncertainty / max(self.numbers[number].value, 1e-12)
 
     def _at_rest(self, variants: Variants, shift: Floats, softness: Floats) -> tuple[Floats, np.ndarray]:
         """Return the coordinates of those variants that come to rest, and which those are.

@@ -69,8 +69,6 @@ def changes_between(project: Project, before: str, after: str) -> tuple[Change, 
         for path in sorted({*a["overrides"], *b["overrides"]})
         if a["overrides"].get(path) != b["overrides"].get(path)
     ]
-    if a["age_days"] != b["age_days"]:
-        found.append(Change("the years in service", fields=("age_days",)))
     return tuple(found)
 
 

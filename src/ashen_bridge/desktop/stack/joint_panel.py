@@ -4,29 +4,23 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
     QDoubleSpinBox,
     QFrame,
-    QGridLayout,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QSizePolicy,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from ashen_bridge.desktop.icons import icon
 from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.piece_row import PieceRow, amount_of
 from ashen_bridge.desktop.stack.strip import ThicknessStrip
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import length, number
 from ashen_bridge.editing import edits
 from ashen_bridge.editing.plain import Edit
-from ashen_bridge.model.joints import Joint, Piece
-from ashen_bridge.model.material import LAYERS, MaterialKind
+from ashen_bridge.model.joints import Joint
 from ashen_bridge.predict.report import JointRow
 
 
@@ -38,7 +32,7 @@ class JointPanel(QFrame):
         self.setObjectName("card")
         self.session, self.theme = session, theme
         self._shape: tuple[object, ...] = ()
-        self._rows: list[_PieceRow] = []
+        self._rows: list[PieceRow] = []
         self._title = QLabel()
         self._title.setObjectName("title")
         self._scope = QPushButton("Whole group")
@@ -51,7 +45,7 @@ class JointPanel(QFrame):
         self._pieces.setSpacing(4)
         self._add = QPushButton("Add a pad on top")
         self._add.clicked.connect(
-            lambda: self._apply(edits.add_piece(session.project, session.view.build, session.joints, session.joints_label))
+            lambda: self.apply(edits.add_piece(session.project, session.view.build, session.joints, session.joints_label))
         )
         self.strip = ThicknessStrip(session, theme)
         self.strip.chosen.connect(self.choose_thickness)
@@ -105,9 +99,10 @@ class JointPanel(QFrame):
         sheet = next((at for at, piece in enumerate(joint.pieces) if piece.thickness_mm is not None), None)
         if sheet is not None:
             view = self.session.view
-            self._apply(edits.set_thickness(view.build, self.session.joints, sheet, value, self.session.joints_label))
+            self.apply(edits.set_thickness(view.build, self.session.joints, sheet, value, self.session.joints_label))
 
-    def _apply(self, edit: Edit) -> None:
+    def apply(self, edit: Edit) -> None:
+        """Make an edit of what is shown."""
         if not self.session.apply(edit):
             self.refresh()  # a refused value gives way to the present one
 
@@ -116,7 +111,7 @@ class JointPanel(QFrame):
 
     def _set_washers(self, value: float) -> None:
         if self._sprung():
-            self._apply(edits.set_washers(self.session.view.build, self._sprung(), value))
+            self.apply(edits.set_washers(self.session.view.build, self._sprung(), value))
 
     def refresh(self) -> None:
         """Take over what the session shows."""
@@ -133,7 +128,7 @@ class JointPanel(QFrame):
         self._figures.setEnabled(session.state not in ("stale", "refused"))
         shape = (
             session.joints,
-            tuple((p.id, p.material, p.thickness_mm is None) for p in joint.pieces) if joint else (),
+            tuple((p.id, p.material, amount_of(p)[0]) for p in joint.pieces) if joint else (),
             tuple((material.id, material.name) for material in session.project.materials),
         )
         if shape != self._shape:
@@ -167,7 +162,7 @@ class JointPanel(QFrame):
             row.setParent(None)
             row.deleteLater()
         # The top layer stands on top, as it does in the device.
-        self._rows = [_PieceRow(self, at) for at in reversed(range(len(joint.pieces)))] if joint else []
+        self._rows = [PieceRow(self, at) for at in reversed(range(len(joint.pieces)))] if joint else []
         for row in self._rows:
             self._pieces.addWidget(row)
 
@@ -191,140 +186,9 @@ def figures(rows: list[JointRow]) -> str:
         f"{span([row.pressure_kpa.mean for row in rows], 0, 'kPa')} · {number(sum(row.force_n for row in rows))} N together · "
         f"drop {span([row.drop_k for row in rows], 1, 'K')}"
     )
+    across = [row.resistance_mm2k_w for row in rows if row.resistance_mm2k_w is not None]
+    if across:
+        second += f" · {span(across, 0, 'mm²·K/W')}"
     if air > 2:
         second += f" · air {length(air / 1e3)}"
     return f"{first}\n{second}"
-
-
-class _PieceRow(QWidget):
-    """One layer: material, amount, order, removal."""
-
-    def __init__(self, panel: JointPanel, at: int) -> None:
-        super().__init__(panel)
-        self._panel, self._at = panel, at
-        self.material = QComboBox()
-        self.material.setAccessibleName(f"Material of layer {at + 1}")
-        self.material.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.material.setMinimumContentsLength(12)
-        self.material.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        for material in panel.session.project.materials:
-            if material.kind in LAYERS:
-                conduct = number(material.conductivity_w_mk.value, 1)
-                self.material.addItem(f"{material.name} · {conduct} W/m·K", material.id)
-        self.material.activated.connect(self._set_material)
-        self.amount = QDoubleSpinBox()
-        self.amount.setKeyboardTracking(False)
-        self.amount.valueChanged.connect(self._set_amount)
-        self.amount.setFixedWidth(106)
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(3)
-        grid.addWidget(self.material, 0, 0)
-        grid.addWidget(self.amount, 0, 1)
-        colour = panel.theme.colour("ink")
-        for column, (name, words, act) in enumerate(
-            (
-                ("up", "Move this layer up", self._up),
-                ("down", "Move this layer down", self._down),
-                ("remove", "Take this layer out", self._remove),
-            )
-        ):
-            button = QToolButton()
-            button.setObjectName("small")
-            button.setFixedWidth(27)
-            button.setIcon(icon(name, colour))
-            button.setToolTip(words)
-            button.setAccessibleName(words)
-            button.clicked.connect(act)
-            grid.addWidget(button, 0, 2 + column)
-            joint = panel.session.joint
-            button.setVisible(name == "remove" or (joint is not None and len(joint.pieces) > 1))
-
-        self.burned = QCheckBox("burned in (after the first hot cycles)")
-        self.burned.setToolTip("As fitted a phase-change sheet is stiff and thick; its results come after burn-in")
-        self.burned.clicked.connect(self._burn_in)
-        grid.addWidget(self.burned, 1, 0, 1, 3)
-
-    def _piece(self) -> Piece | None:
-        joint = self._panel.session.joint
-        return joint.pieces[self._at] if joint and self._at < len(joint.pieces) else None
-
-    def refresh(self) -> None:
-        """Take over the piece's present values."""
-        piece = self._piece()
-        if piece is None:
-            return
-        kind = self._panel.session.project.material(piece.material).kind
-        self.burned.setVisible(kind is MaterialKind.PHASE_CHANGE)
-        self.burned.setChecked(piece.burned_in)
-        with QSignalBlocker(self.material), QSignalBlocker(self.amount):
-            self.material.setCurrentIndex(self.material.findData(piece.material))
-            if piece.thickness_mm is not None:
-                self.amount.setRange(0.05, 20.0)
-                self.amount.setDecimals(2)
-                self.amount.setSingleStep(0.25)
-                self.amount.setSuffix(" mm")
-                self.amount.setAccessibleName(f"Thickness of layer {self._at + 1}")
-                self.amount.setValue(piece.thickness_mm.value)
-            elif piece.volume_mm3 is not None:
-                self.amount.setRange(0.0, 5000.0)
-                self.amount.setDecimals(0)
-                self.amount.setSingleStep(5.0)
-                self.amount.setSuffix(" mm³")
-                self.amount.setAccessibleName(f"Dispensed volume of layer {self._at + 1}")
-                self.amount.setValue(piece.volume_mm3.value)
-        differ = self._amounts()
-        self.amount.setPrefix("≠ " if len(differ) > 1 else "")
-        self.amount.setToolTip(
-            "These joints differ: " + ", ".join(f"{value:g}" for value in sorted(differ)) + ". A new value goes to all of them."
-            if len(differ) > 1
-            else "Amount of this layer in all joints that are edited together"
-        )
-
-    def _amounts(self) -> set[float]:
-        found = set()
-        for joint in self._panel.session.build.joints:
-            if joint.id in self._panel.session.joints and self._at < len(joint.pieces):
-                piece = joint.pieces[self._at]
-                amount = piece.thickness_mm or piece.volume_mm3
-                if amount is not None:
-                    found.add(amount.value)
-        return found
-
-    def _set_material(self, at: int) -> None:
-        session = self._panel.session
-        self._panel._apply(
-            edits.set_material(
-                session.project,
-                session.view.build,
-                session.joints,
-                self._at,
-                self.material.itemData(at),
-                session.joints_label,
-            )
-        )
-
-    def _set_amount(self, value: float) -> None:
-        session, piece = self._panel.session, self._piece()
-        if piece is None:
-            return
-        make = edits.set_thickness if piece.thickness_mm is not None else edits.set_volume
-        self._panel._apply(make(session.view.build, session.joints, self._at, round(value, 3), session.joints_label))
-
-    def _up(self) -> None:
-        self._move(1)
-
-    def _down(self) -> None:
-        self._move(-1)
-
-    def _burn_in(self, on: bool) -> None:
-        session = self._panel.session
-        self._panel._apply(edits.set_burned_in(session.view.build, session.joints, self._at, on, session.joints_label))
-
-    def _move(self, by: int) -> None:
-        session = self._panel.session
-        self._panel._apply(edits.move_piece(session.view.build, session.joints, self._at, by, session.joints_label))
-
-    def _remove(self) -> None:
-        session = self._panel.session
-        self._panel._apply(edits.remove_piece(session.view.build, session.joints, self._at, session.joints_label))
