@@ -52,7 +52,7 @@ SCHEMA = [
     (lambda d: body(d, "die").update(on="die"), "in a circle"),
     (lambda d: body(d, "plate").update(material="unobtainium"), "made of 'unobtainium'"),
     (lambda d: d["builds"][0]["joints"][0].update(upper="nowhere"), "Joint 'die_joint' of build 'now' leads to 'nowhere'"),
-    (lambda d: d["builds"][0]["joints"][0]["pieces"][0].update(thickness_mm=1.0), "needs either thickness_mm"),
+    (lambda d: d["builds"][0]["joints"][0]["pieces"][0].update(thickness_mm=1.0), "needs just one of thickness_mm"),
     (lambda d: d["builds"][0]["joints"].append(d["builds"][0]["joints"][0]), "have the id 'die_joint'"),
     (lambda d: d["device"]["fasteners"][0].pop("travel_mm"), "needs travel_mm"),
     (lambda d: d["device"]["fasteners"][0].update(joins=["plate", "plate"]), "to itself"),

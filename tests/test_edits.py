@@ -14,6 +14,7 @@ from ashen_bridge.desktop.theme import THEMES
 from ashen_bridge.desktop.words import length, margin, number, thickness
 from ashen_bridge.editing import edits
 from ashen_bridge.editing.plain import Edit
+from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.errors import ProjectError
 from devices import FOUR, Card, project
 
@@ -70,8 +71,8 @@ def test_edits_of_the_same_thing_merge_and_no_change_is_no_edit() -> None:
 def test_paste_and_pad_change_places_with_a_sensible_amount() -> None:
     pasted = edits.set_material(BASE, "now", PADS, 0, "paste_filled", "Pads").change(BASE).build().joint("pad_0").pieces[0]
     assert pasted.thickness_mm is None
-    assert pasted.volume_mm3 is not None
-    assert pasted.volume_mm3.value == pytest.approx(14.4), "0.1 mm over 12 × 12 mm"
+    assert isinstance(pasted.amount, FilmAmount)
+    assert (pasted.amount.film_mm.value, pasted.amount.film_mm.uncertainty) == (0.2, 0.1), "as people spread it"
 
 
 def test_builds_get_ids_of_their_own_and_the_last_one_stays() -> None:

@@ -91,4 +91,4 @@ def test_pieces_and_inner_lists_have_fields_of_their_own() -> None:
     of = project(Card(FOUR))
     fields = fields_of(of, "builds.now.joints.pad_0.pieces.pad")
     names = {field.path.rsplit(".", 1)[1] for field in fields}
-    assert names == {"material", "thickness_mm", "volume_mm3", "footprint", "burned_in"}
+    assert names == {*("material", "thickness_mm", "volume_mm3", "footprint", "state", "age_days", "bare_share", "worked")}

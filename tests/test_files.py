@@ -188,7 +188,9 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
     assert all(piece.state == "burned in" for piece in pieces)
     if name == "beamformer":
         assert {piece.age_days for joint in found.project.build("as_found").joints for piece in joint.pieces} == {1100.0}
-        assert found.news == ("Age is kept for each piece now: every pad and paste of “As found” got the age that the build had.",)
+        assert found.news == (
+            "Age is kept for each piece now: every pad and paste of “As found” got the age that the build had.",
+        )
     else:
         assert not found.news
         assert not any(piece.age_days for piece in pieces)
@@ -199,10 +201,18 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
 
 
 def test_a_hostile_file_of_version_1_is_refused_in_one_sentence() -> None:
-    for builds in (3, [3], [{"joints": 3}], [{"joints": [3]}], [{"joints": [{"pieces": [3]}]}], [{"age_days": "old"}], [{"age_days": {}}]):
+    for builds in (
+        3,
+        [3],
+        [{"joints": 3}],
+        [{"joints": [3]}],
+        [{"joints": [{"pieces": [3]}]}],
+        [{"age_days": "old"}],
+        [{"age_days": {}}],
+    ):
         content = json.dumps({"format": "ashen-bridge", "version": 1, "builds": builds}).encode()
         with pytest.raises(AshenError) as said:
-            parse_project(content, "x.json")
+            archive_module.parse_project(content, "x.json")
         assert "\n" not in str(said.value)
 
 

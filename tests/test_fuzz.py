@@ -126,7 +126,7 @@ def test_mutated_projects_are_read_or_refused_in_one_sentence(which: int, seed: 
     except (ValueError, RecursionError):
         return  # a swap made the data hold itself
     try:
-        found = parse_project(text.encode(), "fuzz.json")
+        found, _ = parse_project(text.encode(), "fuzz.json")
     except AshenError as error:
         one_sentence(error)
     else:

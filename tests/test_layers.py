@@ -131,7 +131,8 @@ def test_every_layer_kind_computes_with_its_energy_and_forces_balanced() -> None
         report = ENGINE.predict(made).report
         assert report.balance.energy_rel < 1e-6, kind
         assert report.balance.force_rel < 1e-3, kind
-        assert 40 < report.component("die").t_max_c < 150
+        poor = kind in (MaterialKind.GAS, MaterialKind.FILM)
+        assert 40 < report.component("die").t_max_c < (400 if poor else 150), kind
 
 
 def test_a_layer_without_pressure_dependence_is_the_same_at_any_pressure() -> None:

@@ -14,6 +14,7 @@ from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast
 from ashen_bridge.desktop.widgets.header import Header
 from ashen_bridge.editing.plain import edit_project
 from ashen_bridge.files.archive import Opened, open_project, save_project
+from ashen_bridge.model.joints import PieceState
 from devices import FOUR, Card, project
 from windows import WAIT, Opener, press, settled, verdicts
 
@@ -134,7 +135,7 @@ def test_a_phase_change_sheet_is_fitted_and_burned_in(qtbot: QtBot, opened: Open
     window.session.look(selected="die")
     settled(qtbot, window)
     row = window.workspace.panel._rows[0]
-    assert not row.burned.isVisible()
+    assert row.state.findData(PieceState.AS_FITTED) < 0
     row.material.setCurrentIndex(row.material.findData("phase_change"))
     row.material.activated.emit(row.material.currentIndex())
     row = window.workspace.panel._rows[0]
@@ -144,10 +145,9 @@ def test_a_phase_change_sheet_is_fitted_and_burned_in(qtbot: QtBot, opened: Open
     assert joint.pieces[0].thickness_mm.value == 0.25, "a usual sheet, not a millimetre"
     settled(qtbot, window)
     burned = float(verdicts(window)[0].split()[0])
-    qtbot.mouseClick(row.burned, Qt.MouseButton.LeftButton, pos=row.burned.rect().center() / 8)
-    if row.burned.isChecked():
-        row.burned.click()
-    assert not window.session.joint.pieces[0].burned_in  # type: ignore[union-attr]
+    row.state.setFocus()
+    qtbot.keyClick(row.state, Qt.Key.Key_Up)
+    assert window.session.joint.pieces[0].state is PieceState.AS_FITTED  # type: ignore[union-attr]
     settled(qtbot, window)
     assert float(verdicts(window)[0].split()[0]) > burned + 3, "as fitted it is a thick stiff sheet"
 

@@ -10,6 +10,8 @@ from ashen_bridge.model.joints import Joint, Piece
 from ashen_bridge.model.material import Material, MaterialKind
 
 FILLER_MM = 3.0  # above it a metal shim with paste on both faces beats more filler; common practice, no source
+BEST_FILLER_W_MK = 15.0  # what pads and putties claim at most; common practice, no source
+ROUGH_MM = 0.02  # gaps below it are those of rough faces
 NEAR_MM = 3.0  # how far a conductor may creep or shift to a neighbour; common practice, no source
 
 
@@ -148,10 +150,34 @@ def shim_smaller_than_die(case: Case) -> Iterator[Finding]:
                 )
 
 
+def stated_out_of_reach(case: Case) -> Iterator[Finding]:
+    """A joint stated as a whole in a gap that no filler would bring to that."""
+    rows = {(row.id, row.lower): row for row in case.report.joints}
+    for joint in case.resolved.joints:
+        if joint.stated_mm2k_w is None:
+            continue
+        reach = joint.stated_mm2k_w.value * BEST_FILLER_W_MK * 1e-3
+        for low in joint.lower:
+            row = rows.get((joint.id, low))
+            if row is not None and row.gap_mm > max(reach, ROUGH_MM):
+                yield Finding(
+                    code="stated_out_of_reach",
+                    severity="warning",
+                    about=joint.id,
+                    text=(
+                        f"The joint over {case.label(low)} is stated as {joint.stated_mm2k_w.value:g} mm²·K/W, but its faces are "
+                        f"{row.gap_mm:.2f} mm apart; the best filler would reach {reach:.2f} mm."
+                    ),
+                    remedy="Say what lies in it, or see why the faces are so far apart.",
+                    numbers={"gap_mm": row.gap_mm, "reach_mm": reach},
+                )
+
+
 MATERIAL_RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (
     solder_too_thin,
     gallium_on_aluminium,
     conductor_near_bare_parts,
     filler_too_thick,
     shim_smaller_than_die,
+    stated_out_of_reach,
 )

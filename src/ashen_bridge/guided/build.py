@@ -6,7 +6,7 @@ from ashen_bridge.guided import fills, parts, wants
 from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.facts import Facts
 from ashen_bridge.library import materials
-from ashen_bridge.model.project import Project
+from ashen_bridge.model.project import FORMAT_VERSION, Project
 
 
 def project_from(answers: Answers) -> Project:
@@ -21,7 +21,7 @@ def project_from(answers: Answers) -> Project:
     return Project.parse(
         {
             "format": "ashen-bridge",
-            "version": 1,
+            "version": FORMAT_VERSION,
             "name": answers.name.strip() or f"My {answers.kind.value}" if answers.kind is not DeviceKind.OTHER else "My device",
             "notes": f"Started from questions. Wanted: {answers.wish.value}.",
             "device": {

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING, Any
 
 from ashen_bridge.model.bodies import CASE, GROUND, Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp
+from ashen_bridge.model.material import MaterialKind
 
 if TYPE_CHECKING:
     from ashen_bridge.model.project import Project
@@ -59,7 +60,7 @@ def _all_bodies(project: Project) -> Iterator[tuple[str, Any]]:
 
 
 def _materials(project: Project) -> Iterator[str]:
-    known = {material.id for material in project.materials}
+    known = {material.id: material for material in project.materials}
     for where, body in _all_bodies(project):
         for material in _materials_of(body):
             if material not in known:
@@ -71,6 +72,11 @@ def _materials(project: Project) -> Iterator[str]:
                     yield (
                         f"Piece '{piece.id}' of joint '{joint.id}' (build '{build.id}') is made of '{piece.material}', "
                         "which is not among the project's materials."
+                    )
+                elif not piece.has_amount and known[piece.material].kind is not MaterialKind.GAS:
+                    yield (
+                        f"Piece '{piece.id}' of joint '{joint.id}' (build '{build.id}') needs thickness_mm (a sheet), or "
+                        "volume_mm3 or amount (a paste)."
                     )
 
 

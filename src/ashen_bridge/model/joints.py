@@ -40,7 +40,7 @@ class Worked(Frozen):
 
 
 class Piece(Frozen):
-    """One cut piece or dispensed amount of one layer. What flows has a volume or an amount, all else a thickness.
+    """One cut piece or dispensed amount of one layer. What flows has a volume or amount, a gas nothing, all else a thickness.
 
     Without a footprint of its own the piece covers exactly the lower faces. `age_days` is how long it has been in service: pads
     relax within a day, layers dry, pump out and harden over years. As fitted a phase-change sheet is stiff, burned in a film.
@@ -62,16 +62,20 @@ class Piece(Frozen):
     @model_validator(mode="after")
     def _has_an_amount(self) -> Piece:
         stated = [one for one in (self.thickness_mm, self.volume_mm3, self.amount) if one is not None]
-        if len(stated) != 1:
+        if len(stated) > 1:
             raise ValueError(
-                f"piece '{self.id}' needs just one of thickness_mm (a sheet), volume_mm3 or amount (a paste); "
-                f"it has {len(stated) or 'none'}"
+                f"piece '{self.id}' needs just one of thickness_mm (a sheet), volume_mm3 or amount (a paste); it has {len(stated)}"
             )
         if self.worked is not None and (self.thickness_mm is None or self.thickness_mm.value > self.worked.from_mm.value):
             raise ValueError(f"piece '{self.id}' is said to be {self.worked.how}, so it is thinner than the sheet it came from")
         if self.bare_share.value >= 1:
             raise ValueError(f"piece '{self.id}' is bare all over: take it out instead")
         return self
+
+    @property
+    def has_amount(self) -> bool:
+        """Whether it says how much of it there is."""
+        return any(one is not None for one in (self.thickness_mm, self.volume_mm3, self.amount))
 
     @property
     def flows(self) -> bool:

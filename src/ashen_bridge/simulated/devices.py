@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from ashen_bridge.library import materials
+from ashen_bridge.model.project import FORMAT_VERSION
 from ashen_bridge.simulated.draw import Draw, assumed, measured, outline, rect
 from ashen_bridge.simulated.parts import PADS, STOCK_MM, Data, Parts, board, die_on_substrate, memory, pad, paste, regulator
 
@@ -25,7 +26,7 @@ def device(seed: int, kind: Kind | None = None) -> Data:
     {"card": _card, "lidded": _lidded, "fanless": _fanless}[kind](draw, parts, point)
     return {
         "format": "ashen-bridge",
-        "version": 1,
+        "version": FORMAT_VERSION,
         "name": f"Invented {kind} {seed}",
         "device": {"bodies": parts.bodies, "fasteners": parts.fasteners, "sensors": parts.sensors},
         "materials": [one.model_dump(mode="json") for one in materials().values()],
