@@ -1,4 +1,4 @@
-"""What people really put into joints: amounts as dispensed, ages and states of single pieces, voids, films, stated joints, gases."""
+"""What people really put into joints: amounts as dispensed, ages of single pieces, voids, films, stated joints, gases."""
 
 from __future__ import annotations
 
@@ -84,7 +84,7 @@ def test_three_years_cost_what_people_find(material: str, low: float, high: floa
     growth = materials()[material].ageing_per_year
     for sign in (-1, 1):
         lost = 1 - 1 / (1 + 3 * (growth.value + sign * growth.uncertainty))
-        assert low <= lost + 0.02 and lost - 0.02 <= high
+        assert low - 0.02 <= lost <= high + 0.02
 
 
 def test_what_is_dried_conducts_as_after_three_years() -> None:
@@ -95,7 +95,8 @@ def test_what_is_dried_conducts_as_after_three_years() -> None:
 
 def test_a_part_left_bare_conducts_by_its_share() -> None:
     whole, part = (die_row(coarse(with_piece("die_joint", bare_share={"value": share}))) for share in (0.0, 0.4))
-    assert whole.resistance_mm2k_w and part.resistance_mm2k_w
+    assert whole.resistance_mm2k_w is not None
+    assert part.resistance_mm2k_w is not None
     film, bond = 1 / whole.resistance_mm2k_w, whole.bond_line_um.harmonic * 1e-6
     expected = 0.6 * film + 0.4 * AIR_CONDUCTIVITY / bond * 1e-6
     assert 1 / part.resistance_mm2k_w == pytest.approx(expected, rel=0.01), "by hand: paste and air side by side"
@@ -145,8 +146,8 @@ def test_a_joint_may_be_stated_as_a_whole() -> None:
     far = paths.set_values(made, {"builds.now.joints.pad_0.stated_mm2k_w": 10.0, "device.bodies.part_0.height_mm": 0.3})
     assert any(one.code == "stated_out_of_reach" and one.about == "pad_0" for one in assess(far).findings)
     assert not any(one.code == "stated_out_of_reach" for one in assess(made).findings)
+    joint["pieces"] = [{"id": "pad", "material": "pad_medium", "thickness_mm": {"value": 1.0}}]
     with pytest.raises(ProjectError, match="stated as a whole"):
-        joint["pieces"] = [{"id": "pad", "material": "pad_medium", "thickness_mm": {"value": 1.0}}]
         Project.parse(data)
     joint.update(pieces=[], stated_mm2k_w={"value": 0.0})
     with pytest.raises(ProjectError, match="no joint has less"):
@@ -180,7 +181,8 @@ def test_liquid_metal_may_have_a_thickness() -> None:
         for how in ({"volume_mm3": {"value": 20.0}}, {"thickness_mm": {"value": 0.05}})
     )
     assert coat.bond_line_um.mean == pytest.approx(50.0, rel=0.05)
-    assert coat.resistance_mm2k_w and thin.resistance_mm2k_w
+    assert coat.resistance_mm2k_w is not None
+    assert thin.resistance_mm2k_w is not None
     assert coat.resistance_mm2k_w > thin.resistance_mm2k_w + 1.0, "some 45 µm more at 25 W/m·K are 1.8 mm²·K/W"
 
 

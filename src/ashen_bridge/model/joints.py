@@ -40,7 +40,7 @@ class Worked(Frozen):
 
 
 class Piece(Frozen):
-    """One cut piece or dispensed amount of one layer. What flows has a volume or amount, a gas nothing, all else a thickness.
+    """One cut piece or dispensed amount of one layer. What flows has a volume or amount, all else but a gas a thickness.
 
     Without a footprint of its own the piece covers exactly the lower faces. `age_days` is how long it has been in service: pads
     relax within a day, layers dry, pump out and harden over years. As fitted a phase-change sheet is stiff, burned in a film.
