@@ -64,7 +64,7 @@ class Piece(Frozen):
         stated = [one for one in (self.thickness_mm, self.volume_mm3, self.amount) if one is not None]
         if len(stated) > 1:
             raise ValueError(
-                f"piece '{self.id}' needs just one of thickness_mm (a sheet), volume_mm3 or amount (a paste); it has {len(stated)}"
+                f"piece '{self.id}' needs just one of thickness_mm (a sheet), volume_mm3 or amount (a paste), not {len(stated)}"
             )
         if self.worked is not None and (self.thickness_mm is None or self.thickness_mm.value > self.worked.from_mm.value):
             raise ValueError(f"piece '{self.id}' is said to be {self.worked.how}, so it is thinner than the sheet it came from")
