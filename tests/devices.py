@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ashen_bridge.library import materials
-from ashen_bridge.model.bodies import Attach, Board, Component, DieMakeUp, Plate, SolidMakeUp
+from ashen_bridge.model.bodies import Attach, Board, Component, DieMakeUp, Plate, PowerBlock, SolidMakeUp
 from ashen_bridge.model.build import Build, OperatingPoint
 from ashen_bridge.model.device import Device, Limit, Sensor
 from ashen_bridge.model.fasteners import Fastener
@@ -66,6 +66,7 @@ class Card:
     fan_percent: float = 100.0
     sensors: bool = True
     bends: bool = False
+    die_map: tuple[PowerBlock, ...] = ()
     overrides: dict[str, float] = field(default_factory=dict)
 
 
@@ -80,7 +81,7 @@ def project(card: Card | None = None) -> Project:
         on="board",
         footprint=rectangle(30, 30, 20, 20),
         height_mm=q(2.0),
-        make_up=DieMakeUp(material="silicon"),
+        make_up=DieMakeUp(material="silicon", power_map=card.die_map),
         attach=Attach(resistance_mm2k_w=q(100)),
         pressure_min_kpa=q(100),
         pressure_max_kpa=q(800),

@@ -13,7 +13,7 @@ from ashen_bridge.predict import operating
 from ashen_bridge.predict.engine import Engine, predict
 from ashen_bridge.predict.report import Report
 from ashen_bridge.predict.transient import read_pattern
-from ashen_bridge.thermal.steady import RunawayError
+from ashen_bridge.thermal.steady import LeakageError, RunawayError
 from devices import FOUR, Card, project
 
 Plain = dict[str, Any]
@@ -142,3 +142,130 @@ def test_throttling_is_left_out_over_time() -> None:
         Engine().transient(at(**point), None, None, read_pattern("step 2min")) for point in ({}, {"throttle_at_c": limit})
     )
     assert told.values_c[-1] == pytest.approx(free.values_c[-1], abs=0.1)
+
+
+# ---- operating points as people know them
+
+
+def cooler(**sink: Any) -> dict[str, Plain]:
+    plate = next(body for body in at().model_dump(mode="json")["device"]["bodies"] if body["id"] == "plate")
+    return {"plate": {"sink": {**plate["sink"], **sink}}}
+
+
+FAN = {"id": "fan", "noise_db": {"value": 40.0}, "rated_rpm": {"value": 2000.0}}
+
+
+def test_a_boards_power_is_split_and_the_board_makes_the_rest() -> None:
+    found = coarse(at(powers_w={"part_0": {"value": 5.0}}, board_w={"value": 105.0}, split={"die": {"value": 0.7}}))
+    assert found.power_w == pytest.approx(105.0)
+    assert found.component("part_0").power_w == pytest.approx(5.0)
+    assert found.component("die").power_w == pytest.approx(70.0), "seven tenths of the hundred watts that are left"
+    whole = coarse(at(powers_w={"die": {"value": 70.0}, "part_0": {"value": 5.0}, "board": {"value": 30.0}}))
+    assert found.component("die").t_max_c == pytest.approx(whole.component("die").t_max_c, abs=1e-6)
+
+
+def test_what_a_regulator_loses_is_in_the_boards_power() -> None:
+    """By hand: 110 W are the die's power and a tenth of it."""
+    loss = {"part_0": {"loss": {"of": ["die"], "share": 0.1}}}
+    found = coarse(at(loss, powers_w={}, board_w={"value": 110.0}, split={"die": {"value": 1.0}}))
+    assert found.component("die").power_w == pytest.approx(100.0)
+    assert found.component("part_0").power_w == pytest.approx(10.0)
+
+
+def test_a_split_that_cannot_be_is_refused() -> None:
+    for wrong, words in (
+        ({"split": {"die": {"value": 0.5}}}, "needs board_w"),
+        (
+            {"board_w": {"value": 50}, "powers_w": {}, "split": {"die": {"value": 0.7}, "part_0": {"value": 0.4}}},
+            "adds up to 1.1",
+        ),
+        (
+            {"board_w": {"value": 50}, "powers_w": {"die": {"value": 1}}, "split": {"die": {"value": 0.5}}},
+            "both a power and a share",
+        ),
+        ({"board_w": {"value": 50}, "powers_w": {}, "split": {"nobody": {"value": 0.5}}}, "does not exist"),
+        ({"fans_percent": {"plate": {"value": 50}}, "fans_rpm": {"plate": {"value": 900}}}, "both in per cent and in rpm"),
+    ):
+        with pytest.raises(ProjectError, match=words):
+            at(**wrong)
+    with pytest.raises(AssemblyError, match="more than the board's 50 W"):
+        coarse(at(powers_w={"die": {"value": 80.0}}, board_w={"value": 50.0}))
+
+
+def test_a_cycle_is_predicted_at_its_mean() -> None:
+    cycle = [{"share": 1.0, "seconds": 30.0}, {"share": 0.25, "seconds": 60.0}]
+    assert coarse(at(cycle=cycle)).power_w == pytest.approx(coarse(at()).power_w * 0.5)
+
+
+def test_a_fan_in_rpm_and_a_fan_in_per_cent_are_one_fan() -> None:
+    percent = coarse(at(cooler(fans=[FAN]), fans_percent={"plate": {"value": 60.0}}))
+    rpm = coarse(at(cooler(fans=[FAN]), fans_percent={}, fans_rpm={"plate": {"value": 1200.0}}))
+    assert rpm.component("die").t_max_c == pytest.approx(percent.component("die").t_max_c)
+    assert rpm.fans[0].rpm == pytest.approx(1200.0)
+    with pytest.raises(AssemblyError, match="does not say its rated rpm"):
+        coarse(at(cooler(fans=[{**FAN, "rated_rpm": None}]), fans_percent={}, fans_rpm={"plate": {"value": 1200.0}}))
+
+
+def test_equal_noise_turns_the_fans() -> None:
+    """By the fan laws: 10 dB less than rated is a speed of 10^(−10/50) = 63 %, room noise taken off by energy."""
+    room = {"value": 10.0}
+    found = coarse(at(cooler(fans=[FAN]), fans_percent={}, noise_db={"value": 30.0}, room_noise_db=room))
+    assert found.noise_db == pytest.approx(30.0)
+    assert found.fans[0].speed_percent == pytest.approx(63.1, abs=0.2)
+    assert found.component("die").t_max_c > coarse(at(cooler(fans=[FAN]), fans_percent={})).component("die").t_max_c
+    for level, words in ((5.0, "the room alone has 10 dB"), (90.0, "do not get so loud")):
+        with pytest.raises(AssemblyError, match=words):
+            coarse(at(cooler(fans=[FAN]), fans_percent={}, noise_db={"value": level}, room_noise_db=room))
+    with pytest.raises(AssemblyError, match="no fan says how loud"):
+        coarse(at(noise_db={"value": 30.0}))
+
+
+def test_air_that_leaks_beside_the_fins_is_missing_from_the_flow() -> None:
+    lost, slower = coarse(at(cooler(air_lost={"value": 0.3}))), coarse(at(fans_percent={"plate": {"value": 70.0}}))
+    assert lost.component("die").t_max_c == pytest.approx(slower.component("die").t_max_c)
+    with pytest.raises(ProjectError, match="more than 90 %"):
+        at(cooler(air_lost={"value": 0.95}))
+
+
+# ---- leakage by its slope
+
+
+def straight(share: float, per_k: float, at_c: float = 25.0) -> Project:
+    leak = {"form": "straight", "share": share, "at_c": {"value": at_c}, "per_k": {"value": per_k}}
+    return at({"die": {"leakage": leak}})
+
+
+def test_straight_leakage_by_hand() -> None:
+    """P = P₀·(1 + s·(T − T₀)/w), T the die's own mean to within its spread."""
+    found = coarse(straight(0.1, 50.0)).component("die")
+    assert found.power_w == pytest.approx(100 * (1 + 0.1 * (found.t_mean_c - 25) / 50), rel=1e-3)
+
+
+def test_runaway_is_found_by_its_slope() -> None:
+    """Along a rising share the gain nears 1, and past it there is no state; no cap of temperature is asked."""
+    assert coarse(at()).leakage_gain is None
+    gains = []
+    for share in (0.02, 0.04, 0.08, 0.16, 0.32, 0.64):
+        try:
+            gains.append(coarse(straight(share, 10.0)).leakage_gain or 0.0)
+        except RunawayError:
+            break
+    assert 2 <= len(gains) < 6
+    assert gains[1] / gains[0] == pytest.approx(2.0, rel=0.1), "the feedback goes with the share"
+    assert 0.4 < gains[-1] < 1.0
+    near = next(one for one in assess(straight(0.02 * 0.7 / gains[0], 10.0)).findings if one.code == "near_runaway")
+    assert 0.5 < near.numbers["gain"] < 1.0
+
+
+def test_a_steady_state_hotter_than_any_device_is_one() -> None:
+    plain = straight(1e-4, 50.0).model_dump(mode="json")
+    plain["points"][0]["powers_w"] = {"die": {"value": 1800.0}}
+    found = coarse(Project.parse(plain))
+    assert found.component("die").t_max_c > 650
+    assert found.leakage_gain is not None
+    assert found.leakage_gain < 0.1
+
+
+def test_leakage_below_nothing_is_refused() -> None:
+    with pytest.raises(LeakageError, match="comes out at"):
+        coarse(straight(1.0, 100.0, at_c=200.0))

@@ -77,7 +77,7 @@ def test_half_covering_piece_splits_a_facing_into_patches() -> None:
         PlanBody("part", rectangle(10, 10, 10, 10), (Side.FRONT,), "board"),
         PlanBody("plate", rectangle(5, 5, 30, 30), (Side.FRONT,), is_plate=True),
     )
-    joint = PlanJoint("j", "plate", ("part",), (("pad", rectangle(10, 10, 5, 10)),))
+    joint = PlanJoint("j", "plate", ("part",), (("pad", rectangle(10, 10, 5, 10), ()),))
     plan = lay_out(bodies, (joint,))
     facing = next(f for f in plan.facings if f.lower == "part")
     assert {patch.pieces: round(patch.region.area * 1e6, 6) for patch in facing.patches} == {("pad",): 50.0, (): 50.0}

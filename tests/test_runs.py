@@ -303,7 +303,7 @@ def test_no_number_of_two_builds_moves_twice(project: Project, tmp_path: Path) -
 def test_what_still_climbs_counts_with_where_it_heads(project: Project, tmp_path: Path) -> None:
     store = BlobStore(tmp_path)
     kept = record_run(project, "short", [made(98, 85, 4, tau=400.0, seconds=760)], build="as_found", store=store)
-    readings = readings_of(kept, [figures_of(kept, "short", store)])
+    readings = readings_of(kept, [figures_of(kept, "short", store)], Engine())
     hot = next(k for k, (_, sensor) in enumerate(readings.what) if sensor == "die_hot")
     assert readings.values[hot] == pytest.approx(98.0, abs=4 * readings.covariance[hot, hot] ** 0.5)
     assert readings.covariance[hot, hot] > 1.0

@@ -37,7 +37,7 @@ def calibrate(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> C
 
 def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Calibration | None]]:
     """Yield (progress, None) while fitting, and (1, calibration) at the end."""
-    readings = readings_of(project, runs)
+    readings = readings_of(project, runs, engine)
     numbers = uncertain_numbers(project, runs)
     x = np.zeros(len(numbers))
     anchored = ReadingModel(engine, project, numbers, readings).anchored(x)

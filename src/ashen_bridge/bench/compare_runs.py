@@ -176,18 +176,6 @@ def _odd_passes(run: RunFigures) -> list[str]:
 
 def _hot_minus_mean(before: RunFigures, after: RunFigures, device: Device) -> tuple[float, float] | None:
     """Return hot spot minus average of the first body that has both [K], before and after."""
-    for hot in (sensor for sensor in device.sensors if sensor.reads == "max"):
-        mean = next((one for one in device.sensors if one.body == hot.body and one.reads == "mean"), None)
-        if mean is None:
-            continue
-        found = []
-        for run in (before, after):
-            columns = run.column_of(hot.id), run.column_of(mean.id)
-            if columns[0] is None or columns[1] is None:
-                break
-            a, b = run.values(columns[0]), run.values(columns[1])
-            if a and b:
-                found.append(sum(a) / len(a) - sum(b) / len(b))
-        if len(found) == 2:
-            return found[0], found[1]
-    return None
+    was, now = ({body: value for body, value, _ in run.hot_minus_mean(device)} for run in (before, after))
+    both = [body for body in was if body in now]
+    return (was[both[0]], now[both[0]]) if both else None

@@ -77,7 +77,7 @@ class Trial:
         if len(places) != 1:
             raise RunError("A diagnosis is of one build at one operating point; these runs are of several.")
         build, point = places.pop()
-        readings = readings_of(project, runs)
+        readings = readings_of(project, runs, engine)
         numbers = uncertain_numbers(project, runs)
         model = ReadingModel(engine, project, numbers, readings)
         nowhere = np.zeros(len(numbers))
@@ -100,7 +100,7 @@ class Trial:
 
     def judging(self, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Diagnosis | None]]:
         """Yield (progress, None) while the likeliest are fitted to the runs, and (1, diagnosis) at the end."""
-        readings = readings_of(self.model.project, runs)
+        readings = readings_of(self.model.project, runs, self.model.engine)
         with one_blas_thread():
             weight = np.asarray(np.linalg.inv(self.slopes @ self.slopes.T + readings.covariance), dtype=np.float64)
         away = readings.values - self.told

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import math
+import statistics
 from dataclasses import dataclass
 
+from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.records import Run
 
@@ -82,6 +85,21 @@ class RunFigures:
     def values(self, column: str) -> list[float]:
         """Return what counts of a channel, one value per pass that has it."""
         return [self.counted(one.channels[column]) for one in self.passes if column in one.channels]
+
+    def hot_minus_mean(self, device: Device) -> tuple[tuple[str, float, float], ...]:
+        """Return hot spot minus average of every body that has both [K]: its id, mean over passes, standard error of that."""
+        found = []
+        for hot in (sensor for sensor in device.sensors if sensor.reads == "max" and not sensor.also):
+            mean = next((one for one in device.sensors if one.body == hot.body and one.reads == "mean" and not one.also), None)
+            top, middle = self.column_of(hot.id), self.column_of(mean.id) if mean is not None else None
+            if top is None or middle is None:
+                continue
+            both = [one.channels for one in self.passes if top in one.channels and middle in one.channels]
+            apart = [self.counted(one[top]) - self.counted(one[middle]) for one in both]
+            if apart:
+                error = statistics.stdev(apart) / math.sqrt(len(apart)) if len(apart) > 1 else 0.0
+                found.append((hot.body, statistics.fmean(apart), error))
+        return tuple(found)
 
     def column_of(self, sensor: str) -> str | None:
         """Return the column that is mapped to a sensor."""

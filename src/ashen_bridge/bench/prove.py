@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigures) -> Iterator[tuple[float, Proof | None]]:
     """Yield (progress, None) while working, and (1, proof) at the end. Raises `RunError` if there is nothing to go by."""
-    both = readings_of(project, [before, after])
+    both = readings_of(project, [before, after], engine)
     numbers = uncertain_numbers(project, [before, after])
     nowhere = np.zeros(len(numbers))
     anchored = ReadingModel(engine, project, numbers, both).anchored(nowhere)

@@ -112,12 +112,14 @@ def uncertain_numbers(project: Project, runs: Sequence[RunFigures]) -> tuple[Ass
     return tuple(found)
 
 
-def readings_of(project: Project, runs: Sequence[RunFigures]) -> Readings:
+def readings_of(project: Project, runs: Sequence[RunFigures], engine: Engine) -> Readings:
     """Return what runs measured: sensors at their operating point's ambient [°C], and a board's own power [W].
 
-    A channel that had not settled counts with what it was heading for; one whose end cannot be told does not count. Raises
-    `RunError` if no column is mapped to a sensor.
+    A channel that had not settled counts with what it was heading for; one whose end cannot be told does not count. A sensor at
+    an unknown place may be off by what the temperature varies there, by the model. Raises `RunError` if no column is mapped to a
+    sensor.
     """
+    places = _places(project, runs, engine)
     values: list[float] = []
     what: list[tuple[RunFigures, str | None]] = []
     variances: list[float] = []
@@ -136,7 +138,8 @@ def readings_of(project: Project, runs: Sequence[RunFigures]) -> Readings:
                 sensor = next(one for one in project.device.sensors if one.id == channel.sensor)
                 rooms = [room if room is not None else ambient for _, _, room in ends]
                 values.append(mean - float(np.mean(rooms)) + ambient)
-                variances.append(error**2 + MODEL_K**2 + sensor.offset_k.uncertainty**2)
+                place = places.get((run.run.id, sensor.id), 0.0)
+                variances.append(error**2 + MODEL_K**2 + sensor.offset_k.uncertainty**2 + place**2)
                 air.append(number)
             else:
                 values.append(mean)
@@ -147,6 +150,17 @@ def readings_of(project: Project, runs: Sequence[RunFigures]) -> Readings:
         raise RunError("None of these runs has a settled column that is mapped to a sensor, so there is nothing to fit to.")
     alike = np.equal.outer(air, air) & (np.array(air) >= 0)[:, None]
     return Readings(np.array(values), np.diag(variances) + AIR_K**2 * alike, tuple(what))
+
+
+def _places(project: Project, runs: Sequence[RunFigures], engine: Engine) -> dict[tuple[str, str], float]:
+    """Return by how much sensors at unknown places may be off [K], by (run, sensor)."""
+    vague = {one.id for one in project.device.sensors if one.reads in ("somewhere", "edge")}
+    found: dict[tuple[str, str], float] = {}
+    for run in runs:
+        if vague & {channel.sensor for channel in run.run.channels}:
+            report = engine.predict(project, run.run.build, run.run.point, fidelity="coarse").report
+            found.update({(run.run.id, row.id): row.place_k for row in report.sensors})
+    return found
 
 
 def _end(one: PassFigures, column: str) -> tuple[float, float, float | None] | None:

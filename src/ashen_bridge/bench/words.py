@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ashen_bridge.bench.outcome import Heading, PassFigures, RunFigures
+from ashen_bridge.findings.hot_spot_rules import SURELY_K, USUAL_K
 from ashen_bridge.model.device import Device
 
 
@@ -16,7 +17,21 @@ def in_words(found: RunFigures, device: Device) -> list[str]:
     for n, one in enumerate(found.passes, start=1):
         head = f"Pass {n}: " if len(found.passes) > 1 else ""
         said += [head + sentence for sentence in _pass_in_words(one, names)]
-    return said
+    return [*said, *_hot_spots(found, device)]
+
+
+def _hot_spots(found: RunFigures, device: Device) -> Iterator[str]:
+    bodies = {body.id: body.label for body in device.bodies}
+    for body, value, spread in found.hot_minus_mean(device):
+        more = f" ± {spread:.1f}" if len(found.passes) > 1 else ""
+        yield f"hot spot minus average of {bodies.get(body, body)}: {value:.1f}{more} K{mount_words(value)}."
+
+
+def mount_words(hot_minus_mean_k: float) -> str:
+    """Return what a hot spot so far above its average points at, to be put behind the number; nothing where it is usual."""
+    if hot_minus_mean_k > SURELY_K:
+        return ", which nearly always points at the mount"
+    return ", more than the usual 10 to 20 K: look at the mount" if hot_minus_mean_k > USUAL_K else ""
 
 
 def _pass_in_words(one: PassFigures, names: dict[str, str]) -> Iterator[str]:

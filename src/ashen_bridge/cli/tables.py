@@ -60,7 +60,7 @@ def as_text(
     parts.append(
         _table(
             [_joint(row) for row in report.joints],
-            ["joint", "over", "gap mm", "bond line µm", "compr.", "kPa", "N", "contact", "drop K"],
+            ["joint", "over", "gap mm", "bond line µm", "compr.", "kPa", "N", "contact", "mm²·K/W", "drop K"],
         )
     )
     plates = [
@@ -169,6 +169,7 @@ def _joint(row: Any) -> list[str]:
         f"{row.pressure_kpa.min:.0f}…{row.pressure_kpa.mean:.0f}…{row.pressure_kpa.max:.0f}",
         f"{row.force_n:.1f}",
         f"{row.contact_fraction:.0%}",
+        "–" if row.resistance_mm2k_w is None else f"{row.resistance_mm2k_w:.0f}",
         f"{row.drop_k:.1f}",
     ]
 

@@ -31,6 +31,8 @@ _NEW: dict[MaterialKind, dict[str, Any]] = {
     MaterialKind.PUTTY: {"flow": {**_FLOW, "yield_stress_kpa": {"value": 6.0, "uncertainty": 3.0}}},
     MaterialKind.PHASE_CHANGE: {"flow": _FLOW, "stock_thicknesses_mm": [0.2, 0.25]},
     MaterialKind.LIQUID_METAL: {"electrically_conductive": True, "contains_gallium": True},
+    MaterialKind.GAS: {"density_kg_m3": {"value": 1.2, "uncertainty": 0.3}, "temperature_exponent": 0.86},
+    MaterialKind.FILM: {"stock_thicknesses_mm": [0.05, 0.1]},
     MaterialKind.SOLDER: {"electrically_conductive": True, "stock_thicknesses_mm": [0.2, 0.3, 0.5]},
 }
 _TYPICAL_K = {
@@ -44,6 +46,7 @@ _TYPICAL_K = {
     MaterialKind.GRAPHITE: 10.0,
     MaterialKind.SOLDER: 50.0,
     MaterialKind.ADHESIVE: 1.5,
+    MaterialKind.FILM: 0.2,
 }
 
 

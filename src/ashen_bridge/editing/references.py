@@ -67,7 +67,7 @@ def _leads_somewhere(data: Plain, path: str) -> bool:
 
 def _in_points(data: Plain, everywhere: set[str]) -> None:
     for point in data["points"]:
-        for key in ("powers_w", "fans_percent", "power_limits_w", "throttle_at_c"):
+        for key in ("powers_w", "split", "fans_percent", "fans_rpm", "power_limits_w", "throttle_at_c"):
             point[key] = {name: value for name, value in point[key].items() if name in everywhere}
 
 

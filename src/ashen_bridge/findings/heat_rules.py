@@ -8,6 +8,7 @@ from ashen_bridge.findings.finding import Case, Finding
 from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.sinks import NaturalSink
 
+NEAR_RUNAWAY, SURELY_NEAR = 0.5, 0.75  # shares of leakage that come back; common practice, no source
 LEADS_NOWHERE = 0.05  # of the heat of what it touches: a plate that takes less only stores; common practice, no source
 
 
@@ -108,10 +109,25 @@ def fins_across(case: Case) -> Iterator[Finding]:
             )
 
 
+def near_runaway(case: Case) -> Iterator[Finding]:
+    """Leakage that comes back so strongly that little more would make the heat run away."""
+    gain = case.report.leakage_gain
+    if gain is not None and gain > NEAR_RUNAWAY:
+        yield Finding(
+            code="near_runaway",
+            severity="serious" if gain > SURELY_NEAR else "warning",
+            about=max(case.report.components, key=lambda row: row.t_max_c).id,
+            text=f"Of every watt more that leaks, {gain:.0%} come back as still more leakage; at 100 % the heat runs away.",
+            remedy="Cool better or ask for less power: small changes have large effects here.",
+            numbers={"gain": gain},
+        )
+
+
 HEAT_RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (
     heat_pipe_limit,
     held_back,
     leads_nowhere,
     only_claimed,
     fins_across,
+    near_runaway,
 )

@@ -8,6 +8,7 @@ from ashen_bridge.findings.bond_line_rules import uneven_bond_line
 from ashen_bridge.findings.finding import RANK, Case, Finding
 from ashen_bridge.findings.heat_rules import HEAT_RULES
 from ashen_bridge.findings.holding_rules import HOLDING_RULES
+from ashen_bridge.findings.hot_spot_rules import hot_spot_above_average
 from ashen_bridge.findings.material_rules import MATERIAL_RULES
 from ashen_bridge.predict.report import JointRow
 
@@ -257,6 +258,7 @@ RULES: tuple[Rule, ...] = (
     *HOLDING_RULES,
     *HEAT_RULES,
     limit_exceeded,
+    hot_spot_above_average,
     pads_hold_die_off,
     cliff,
     uneven_bond_line,

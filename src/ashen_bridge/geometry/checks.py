@@ -196,7 +196,7 @@ def _sensors(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
     for sensor in resolved.device.sensors:
         body = present.get(sensor.body)
         place: Region | None = None
-        if sensor.reads == "spot" and sensor.spot is not None:
+        if sensor.reads in ("spot", "spot max") and sensor.spot is not None:
             place = region_of_rect(sensor.spot)
         elif sensor.reads == "point" and sensor.x_mm is not None and sensor.y_mm is not None:
             place = region_of_rect(Rect(x_mm=sensor.x_mm - _POINT, y_mm=sensor.y_mm - _POINT, w_mm=2 * _POINT, h_mm=2 * _POINT))

@@ -119,8 +119,12 @@ class Attach(Frozen):
 
 
 class Leakage(Frozen):
-    """The part of a component's power that grows with temperature: P(T) = P·[1 − share + share·exp((T − at_c)/per_k)]."""
+    """The part of a component's power that grows with temperature.
 
+    Exponential: P(T) = P·[1 − share + share·exp((T − at_c)/per_k)]. Straight: P(T) = P·[1 + share·(T − at_c)/per_k].
+    """
+
+    form: Literal["exponential", "straight"] = "exponential"
     share: Fraction
     at_c: Celsius
     per_k: Positive = Field(default_factory=lambda: q(60.0, 15.0, "assumed"))

@@ -11,7 +11,7 @@ from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import FastenerSetting
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.quantity import q
-from ashen_bridge.model.units import Celsius, Decibel, Film, Percent, Power, Resistance
+from ashen_bridge.model.units import Celsius, Decibel, Film, Fraction, Percent, Positive, Power, Resistance
 
 
 class Build(Frozen):
@@ -39,8 +39,19 @@ class Build(Frozen):
         raise KeyError(joint_id)
 
 
+class Stretch(Frozen):
+    """A stretch of a load that comes again and again: so much of the stated powers for so long."""
+
+    share: float = Field(ge=0.0, le=10.0)
+    seconds: float = Field(gt=0.0, le=86_400.0)
+
+
 class OperatingPoint(Frozen):
     """Powers, fans and air. Air that is not given is at ambient.
+
+    `board_w` is what the whole board takes, if that is what is known: what `powers_w` leaves of it goes by `split` (shares) to
+    parts, and what these leave to the board itself. A `cycle` of stretches is predicted at its mean. Fans run at a share of
+    rated speed or at rpm; where `noise_db` is stated, they are turned together until they are, with the room, as loud.
 
     `convection` says whether bare faces lose heat by the stated film coefficients or by rising air, as the `orientation` lets
     it. `inside`: whether the air inside is given, or finds its temperature: in a case that is vented with `vent_k_w` (air
@@ -51,11 +62,16 @@ class OperatingPoint(Frozen):
     id: Id
     name: Name = ""
     powers_w: dict[Id, Power] = Field(default_factory=dict)
+    board_w: Power | None = None
+    split: dict[Id, Fraction] = Field(default_factory=dict)
+    cycle: tuple[Stretch, ...] = Field(default=(), max_length=50)
     ambient_c: Celsius = Field(default_factory=lambda: q(25.0, 1.0))
     inlet_c: Celsius | None = None
     front_air_c: Celsius | None = None
     rear_air_c: Celsius | None = None
     fans_percent: dict[Id, Percent] = Field(default_factory=dict)
+    fans_rpm: dict[Id, Positive] = Field(default_factory=dict)
+    noise_db: Decibel | None = None
     film_front_w_m2k: Film = Field(default_factory=lambda: q(15.0, 5.0, "assumed", "forced spill air over the front"))
     film_rear_w_m2k: Film = Field(default_factory=lambda: q(6.0, 2.0, "assumed", "still air behind the board"))
     orientation: Literal["flat", "upright", "hanging"] = "flat"
@@ -67,10 +83,25 @@ class OperatingPoint(Frozen):
     room_noise_db: Decibel = Field(default_factory=lambda: q(25.0, 3.0, "assumed", "a quiet room"))
 
     @model_validator(mode="after")
-    def _vent_is_given(self) -> OperatingPoint:
+    def _fits_together(self) -> OperatingPoint:
         if self.inside == "vented" and self.vent_k_w is None:
             raise ValueError(f"the inside air of operating point '{self.id}' is vented, so it needs vent_k_w")
+        total = sum(share.value for share in self.split.values())
+        if total > 1 + 1e-9:
+            raise ValueError(f"the split of operating point '{self.id}' adds up to {total:.3g}; it must not exceed 1")
+        if self.split and self.board_w is None:
+            raise ValueError(f"operating point '{self.id}' splits the board's power, so it needs board_w")
+        for name in self.split.keys() & self.powers_w.keys():
+            raise ValueError(f"operating point '{self.id}' gives '{name}' both a power and a share of the board's")
+        for name in self.fans_rpm.keys() & self.fans_percent.keys():
+            raise ValueError(f"operating point '{self.id}' sets the fan of '{name}' both in per cent and in rpm")
         return self
+
+    @property
+    def mean_share(self) -> float:
+        """What the cycle leaves of the stated powers on average; 1 without a cycle."""
+        whole = sum(one.seconds for one in self.cycle)
+        return sum(one.share * one.seconds for one in self.cycle) / whole if whole else 1.0
 
     @property
     def label(self) -> str:

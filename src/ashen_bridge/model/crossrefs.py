@@ -119,8 +119,9 @@ def _device(project: Project) -> Iterator[str]:
             if end not in ids | {GROUND, CASE}:
                 yield f"Fastener '{fastener.id}' joins '{end}', which does not exist."
     for sensor in project.device.sensors:
-        if sensor.body not in ids:
-            yield f"Sensor '{sensor.id}' reads body '{sensor.body}', which does not exist."
+        for body in (sensor.body, *sensor.also):
+            if body not in ids:
+                yield f"Sensor '{sensor.id}' reads body '{body}', which does not exist."
     for _, body in _all_bodies(project):
         for fed in body.loss.of if isinstance(body, Component) and body.loss else ():
             if fed not in ids or fed == body.id:
@@ -167,7 +168,10 @@ def _points(project: Project) -> Iterator[str]:
             if body not in bodies:
                 hint = f" (it is a power block of '{blocks[body]}')" if body in blocks else ""
                 yield f"Operating point '{point.id}' gives power to '{body}', which does not exist{hint}."
-        for body in point.fans_percent:
+        for body in point.split:
+            if body not in bodies:
+                yield f"Operating point '{point.id}' gives a share of the board's power to '{body}', which does not exist."
+        for body in (*point.fans_percent, *point.fans_rpm):
             if body not in bodies:
                 yield f"Operating point '{point.id}' sets the fan of '{body}', which does not exist."
         for body in (*point.power_limits_w, *point.throttle_at_c):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import Body
@@ -15,12 +15,17 @@ from ashen_bridge.model.units import Celsius, Coordinate, Offset
 
 
 class Sensor(Frozen):
-    """What a reading means: maximum, mean, mean over a stated spot, or a point of a body. `offset_k` is added to it."""
+    """What a reading means, of one body or of others together with it (`also`); `offset_k` is added to it.
+
+    Maximum, mean, mean over a stated spot or the maximum in it, a point; or a place nobody knows: somewhere where the heat is
+    made (a core's own sensor), or somewhere along the edge.
+    """
 
     id: Id
     name: Name = ""
     body: Id
-    reads: Literal["max", "mean", "spot", "point"]
+    also: tuple[Id, ...] = Field(default=(), max_length=64)
+    reads: Literal["max", "mean", "spot", "spot max", "point", "somewhere", "edge"]
     spot: Rect | None = None
     x_mm: Coordinate | None = None
     y_mm: Coordinate | None = None
@@ -29,10 +34,14 @@ class Sensor(Frozen):
 
     @model_validator(mode="after")
     def _place_is_given(self) -> Sensor:
-        if self.reads == "spot" and self.spot is None:
+        if self.reads in ("spot", "spot max") and self.spot is None:
             raise ValueError(f"sensor '{self.id}' reads a spot, so it needs the spot's area")
         if self.reads == "point" and (self.x_mm is None or self.y_mm is None):
             raise ValueError(f"sensor '{self.id}' reads a point, so it needs x_mm and y_mm")
+        if self.also and self.reads not in ("max", "mean"):
+            raise ValueError(f"sensor '{self.id}' reads a place, so it cannot read several bodies together")
+        if self.body in self.also or len(set(self.also)) != len(self.also):
+            raise ValueError(f"sensor '{self.id}' names the same body twice")
         return self
 
     @property

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
@@ -37,6 +37,7 @@ class Fan(Frozen):
     count: int = Field(default=1, ge=1, le=16)
     noise_db: Decibel
     curve: tuple[FanPoint, ...] = Field(default=(), max_length=64)
+    rated_rpm: Positive | None = None
     ducted: Fraction = Field(default_factory=lambda: q(1.0, 0.0, "assumed"))
 
     @model_validator(mode="after")
@@ -52,9 +53,18 @@ class Fan(Frozen):
 
 
 class _Sink(Frozen):
+    """`air_lost`: the share of the fans' air that leaks beside, or goes to another part, compared with the rating."""
+
+    air_lost: Fraction = Field(default_factory=lambda: q(0.0))
     heat_capacity_j_k: NonNegative = Field(default_factory=lambda: q(0.0))
     footprint: Footprint | None = None
     fans: tuple[Fan, ...] = Field(default=(), max_length=8)
+
+    @model_validator(mode="after")
+    def _some_air_is_left(self) -> Self:
+        if self.air_lost.value > 0.9:
+            raise ValueError("more than 90 % of a sink's air is said to be lost: no rating says anything about that")
+        return self
 
 
 class RatedSink(_Sink):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.geometry.region import MM, Floats, region_of_rect
+from ashen_bridge.geometry.region import MM, Floats, Region, region_of_rect
 from ashen_bridge.model.device import Sensor
 from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState
@@ -14,6 +15,8 @@ from ashen_bridge.thermal.cutting import Columns, Ints
 from ashen_bridge.thermal.parts import cell_areas
 from ashen_bridge.thermal.steady import HeatField
 from ashen_bridge.thermal.surfaces import KELVIN
+
+EDGE = 0.1
 
 
 @dataclass(frozen=True)
@@ -40,25 +43,51 @@ def slab_mean(field: HeatField, slab: str) -> float:
 
 @dataclass(frozen=True)
 class SensorCells:
-    """The cells a sensor looks at; weights that sum to 1 for a mean, None for a maximum."""
+    """The cells a sensor looks at; weights that sum to 1 for a mean, None for a maximum. `anywhere`: it is in one of them."""
 
     cells: Ints
     weights: Floats | None
+    anywhere: bool = False
+
+    def read(self, values: Floats) -> float:
+        """Return what it shows of some temperatures of all cells."""
+        seen = values[self.cells]
+        return float(seen.max() if self.weights is None else seen @ self.weights)
+
+    def spread(self, values: Floats) -> float:
+        """Return the standard uncertainty that comes of not knowing where it is; 0 for a known place."""
+        if not self.anywhere or self.weights is None:
+            return 0.0
+        seen = values[self.cells]
+        return math.sqrt(self.weights @ (seen - self.weights @ seen) ** 2)
 
 
 def sensor_cells(grid: ColumnGrid, sensor: Sensor, active: dict[str, tuple[int, ...]]) -> SensorCells:
     """Return where a sensor looks. Raises `ValueError` for one that lies beside its body.
 
     A maximum is that of the layer where heat is made; a mean is over that layer; a spot is the mean over its own area, so
-    that it does not hang on the mesh; a point lies between the middles of the columns around it.
+    that it does not hang on the mesh; a point lies between the middles of the columns around it. One at an unknown place shows
+    the mean of where it may be. Several bodies together are the hottest of them, or their mean, each counting alike.
     """
-    slab = grid.slabs[sensor.body]
-    layers = active.get(sensor.body, tuple(range(len(slab.slab.layers))))
-    found = [(np.arange(slab.layer(number).start, slab.layer(number).stop), _weights(grid, sensor, number)) for number in layers]
-    if sensor.reads == "max":
-        return SensorCells(np.concatenate([cells[weights > 0] for cells, weights in found]), None)
+    bodies = [body for body in (sensor.body, *sensor.also) if body in grid.slabs]
+    found = [_body_cells(grid, sensor, body, active) for body in bodies]
+    cells = np.concatenate([one.cells for one in found])
+    weights = [one.weights for one in found if one.weights is not None]
+    return SensorCells(
+        cells, np.concatenate(weights) / len(found) if weights else None, anywhere=sensor.reads in ("somewhere", "edge")
+    )
+
+
+def _body_cells(grid: ColumnGrid, sensor: Sensor, body: str, active: dict[str, tuple[int, ...]]) -> SensorCells:
+    slab = grid.slabs[body]
+    layers = active.get(body, tuple(range(len(slab.slab.layers))))
+    found = [
+        (np.arange(slab.layer(number).start, slab.layer(number).stop), _weights(grid, sensor, body, number)) for number in layers
+    ]
     if not all(weights.any() for _, weights in found):
-        raise ValueError(f"sensor '{sensor.id}' lies beside body '{sensor.body}'")
+        raise ValueError(f"sensor '{sensor.id}' lies beside body '{body}'")
+    if sensor.reads in ("max", "spot max"):
+        return SensorCells(np.concatenate([cells[weights > 0] for cells, weights in found]), None)
     # Layers count by their thickness: a mean is over the body, however it is cut.
     total = sum(slab.slab.layers[number].thickness for number in layers)
     shares = [
@@ -68,21 +97,28 @@ def sensor_cells(grid: ColumnGrid, sensor: Sensor, active: dict[str, tuple[int, 
     return SensorCells(np.concatenate([cells for cells, _ in found]), np.concatenate(shares))
 
 
-def _weights(grid: ColumnGrid, sensor: Sensor, number: int) -> Floats:
+def _weights(grid: ColumnGrid, sensor: Sensor, body: str, number: int) -> Floats:
     """Return how much each column of a layer counts for a sensor (n,)."""
-    columns = grid.slabs[sensor.body].columns[number]
-    if sensor.reads in ("max", "mean"):
-        return _active_area(grid, sensor.body, number)
-    if sensor.reads == "spot" and sensor.spot is not None:
+    columns = grid.slabs[body].columns[number]
+    if sensor.reads in ("max", "mean", "somewhere"):
+        return _active_area(grid, body, number)
+    if sensor.reads in ("spot", "spot max") and sensor.spot is not None:
         return columns.gathered(cell_areas(region_of_rect(sensor.spot), grid.lines))
+    if sensor.reads == "edge":
+        return columns.gathered(cell_areas(_rim(grid.slabs[body].slab.region), grid.lines))
     return _at_point(columns, (sensor.x_mm or 0.0) * MM, (sensor.y_mm or 0.0) * MM)
+
+
+def _rim(region: Region) -> Region:
+    """Return the outermost tenth of a body's width all around: where sensors of an edge sit (common practice, no source)."""
+    x0, y0, x1, y1 = region.bounds
+    wide = EDGE * min(x1 - x0, y1 - y0)
+    return region - Region(((x0 + wide, y0 + wide, x1 - wide, y1 - wide),))
 
 
 def read_sensor(field: HeatField, sensor: Sensor, active: dict[str, tuple[int, ...]]) -> float:
     """Return what a sensor shows [°C], its offset included; see `sensor_cells`."""
-    seen = sensor_cells(field.grid, sensor, active)
-    values = field.temperature[seen.cells] - KELVIN
-    return float(values.max() if seen.weights is None else values @ seen.weights) + sensor.offset_k.value
+    return sensor_cells(field.grid, sensor, active).read(field.temperature) - KELVIN + sensor.offset_k.value
 
 
 def _active_area(grid: ColumnGrid, slab: str, number: int) -> Floats:

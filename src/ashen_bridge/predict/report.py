@@ -34,6 +34,8 @@ class ComponentRow(Frozen):
     t_max_c: float
     t_mean_c: float
     power_w: float
+    hot_minus_mean_k: float = 0.0
+    """Hot spot minus average: what people read as a sign of the mount."""
     sensed: bool = False
     """Whether a sensor reads it."""
     covered: float | None = None
@@ -51,6 +53,8 @@ class SensorRow(Frozen):
     value_c: float
     limit_c: float | None
     margin_k: float | None
+    place_k: float = 0.0
+    """Standard uncertainty that comes of not knowing where it is."""
 
 
 class LayerRow(Frozen):
@@ -156,6 +160,7 @@ class FanRow(Frozen):
     id: str
     name: str
     speed_percent: float
+    rpm: float | None = None
     noise_db: float | None
     flow_m3_h: float | None
     pressure_pa: float | None
@@ -241,6 +246,8 @@ class Report(Frozen):
     closing: tuple[ClosingRow, ...] = ()
     held_back: tuple[HeldBackRow, ...] = ()
     inside_air_c: float | None = None
+    leakage_gain: float | None = None
+    """Of a watt more leakage, how much comes back as still more: at 1 heat runs away. None where nothing leaks."""
     bow: BowRow | None = None
     balance: Balance
     mesh: Mesh

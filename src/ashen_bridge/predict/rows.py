@@ -23,7 +23,7 @@ from ashen_bridge.predict.maps import Maps
 from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
 from ashen_bridge.predict.operating import Operating
 from ashen_bridge.predict.prediction import Prediction
-from ashen_bridge.predict.readings import active_extremes, per_area_mm2k_w, read_contact, read_sensor, slab_mean
+from ashen_bridge.predict.readings import active_extremes, per_area_mm2k_w, read_contact, sensor_cells, slab_mean
 from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, LayerRow, Mesh, PlateRow, Report, SensorRow, WayRow
 from ashen_bridge.predict.ways_out import fan_rows, held_back_rows, noise, pipe_rows
 from ashen_bridge.thermal.parts import cell_areas
@@ -86,6 +86,7 @@ def prediction_of(
         closing=closing_rows(scene, joints),
         held_back=held_back_rows(found),
         inside_air_c=None if found.inside is None else found.inside - KELVIN,
+        leakage_gain=field_.leak_gain or None,
         bow=bow_row(scene, assembly, coordinates),
         balance=Balance(energy_rel=field_.energy_rel, force_rel=float(half.rest.residual.max(initial=0.0))),
         mesh=Mesh(
@@ -115,7 +116,7 @@ def _component_rows(half: AtRest, field_: HeatField, extremes: dict[str, tuple[f
             under = sum(patch.region.area for patch in facing.patches if patch.pieces)
             covered[facing.lower] = covered.get(facing.lower, 0.0) + under / half.scene.bodies[facing.lower].region.area
     rows = []
-    sensed = {sensor.body for sensor in half.resolved.device.sensors}
+    sensed = {body for sensor in half.resolved.device.sensors for body in (sensor.body, *sensor.also)}
     for name, (hottest, mean) in extremes.items():
         model = half.scene.bodies[name].model
         assert isinstance(model, Component)  # only components have active layers
@@ -126,6 +127,7 @@ def _component_rows(half: AtRest, field_: HeatField, extremes: dict[str, tuple[f
                 t_max_c=hottest,
                 t_mean_c=mean,
                 power_w=field_.made.get(name, 0.0),
+                hot_minus_mean_k=hottest - mean,
                 sensed=name in sensed,
                 covered=covered.get(name),
             )
@@ -141,9 +143,10 @@ def sensor_rows(half: AtRest, frame: Frame, field_: HeatField) -> tuple[SensorRo
         if sensor.body not in half.scene.bodies:
             continue
         try:
-            value = read_sensor(field_, sensor, frame.slabs.active)
+            seen = sensor_cells(field_.grid, sensor, frame.slabs.active)
         except ValueError as error:
             raise AssemblyError(f"{str(error)[0].upper()}{str(error)[1:]}.", (sensor.id,)) from error
+        value = seen.read(field_.temperature) - KELVIN + sensor.offset_k.value
         limit = limits.get(sensor.id)
         rows.append(
             SensorRow(
@@ -155,6 +158,7 @@ def sensor_rows(half: AtRest, frame: Frame, field_: HeatField) -> tuple[SensorRo
                 value_c=value,
                 limit_c=limit,
                 margin_k=None if limit is None else limit - value,
+                place_k=seen.spread(field_.temperature),
             )
         )
     return (*rows, *_skin_sensors(half, field_))

@@ -12,7 +12,8 @@ from ashen_bridge.predict.operating import Operating
 from ashen_bridge.predict.report import FanRow, HeldBackRow, PipeRow
 from ashen_bridge.thermal.columns import SlabCells
 from ashen_bridge.thermal.conductances import link_edges
-from ashen_bridge.thermal.films import fan_speed, sink_place, surroundings
+from ashen_bridge.thermal.fan_speeds import fan_speed
+from ashen_bridge.thermal.films import sink_place, surroundings
 from ashen_bridge.thermal.parts import Link
 from ashen_bridge.thermal.sink_films import fan_found, fan_noise, together
 from ashen_bridge.thermal.steady import HeatField
@@ -25,7 +26,7 @@ def fan_rows(scene: Scene, point: OperatingPoint, inside: float | None) -> tuple
         sink = body.model.sink if isinstance(body.model, Plate) else None
         if sink is None or not (sink.fans or sink.fanned):
             continue
-        speed = fan_speed(point, name)
+        speed = fan_speed(scene, point, name)
         found = None
         if isinstance(sink, FinSink):
             air = surroundings(point, inside).inlet
@@ -35,6 +36,7 @@ def fan_rows(scene: Scene, point: OperatingPoint, inside: float | None) -> tuple
                 id=name,
                 name=body.model.label,
                 speed_percent=speed * 100,
+                rpm=next((speed * fan.rated_rpm.value for fan in sink.fans if fan.rated_rpm is not None), None),
                 noise_db=fan_noise(sink.fans, speed) if sink.fans and speed > 0 else None,
                 flow_m3_h=found.flow * 3600 if found else None,
                 pressure_pa=found.pressure if found else None,

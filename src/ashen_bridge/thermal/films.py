@@ -10,6 +10,7 @@ from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.model.bodies import Board, Component, Plate, PlateRole, Side
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.sinks import NaturalSink
+from ashen_bridge.thermal.fan_speeds import fan_speed
 from ashen_bridge.thermal.natural import FilmLaw, Lie
 from ashen_bridge.thermal.parts import Film
 from ashen_bridge.thermal.sink_films import SinkPlace, plate_length, sink_film
@@ -59,11 +60,6 @@ def sink_place(scene: Scene, point: OperatingPoint, body: SceneBody) -> SinkPlac
     through = scene.resolved.materials[body.model.material].conductivity_w_mk.value
     lie = _LOOKS[point.orientation][0 if body.model.side is Side.FRONT else 1]
     return SinkPlace(body.id, sink_region(body), body.thickness, through, body.model.finish.emissivity.value, lie)
-
-
-def fan_speed(point: OperatingPoint, plate: str) -> float:
-    """Return the share of rated speed the fans of a plate's sink run at; all of it unless the point says otherwise."""
-    return point.fans_percent[plate].value / 100 if plate in point.fans_percent else 1.0
 
 
 def scene_films(scene: Scene, point: OperatingPoint, inside: float | None = None) -> tuple[Film, ...]:
@@ -132,7 +128,9 @@ class _Films:
         assert model.sink is not None
         outside = self.air.inside and _closes(body)
         air = self.air.ambient if outside else self.air.inlet
-        found = sink_film(model.sink, sink_place(self.scene, self.point, body), fan_speed(self.point, body.id), round(air, 1))
+        found = sink_film(
+            model.sink, sink_place(self.scene, self.point, body), fan_speed(self.scene, self.point, body.id), round(air, 1)
+        )
         inside = self.air.inside and not outside
         if isinstance(model.sink, NaturalSink):
             return Film(body.id, 1, sink_region(body), 0.0, air, found.emissivity, 1.0, f"sink:{body.id}", found.law, inside)

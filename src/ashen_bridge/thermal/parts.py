@@ -95,11 +95,12 @@ class Film:
 
 @dataclass(frozen=True)
 class Leak:
-    """How a power grows with temperature: P·[1 − share + share·exp((T − at)/per)], temperatures in K."""
+    """How a power grows with temperature [K]: P·[1 − share + share·exp((T − at)/per)], or straight: exp(x) → 1 + x."""
 
     share: float
     at: float
     per: float
+    straight: bool = False
 
 
 @dataclass(frozen=True)

@@ -38,15 +38,19 @@ class SinkFilm:
 
 
 def sink_film(sink: RatedSink | FinSink | NaturalSink | LiquidSink, place: SinkPlace, speed: float, inlet: float) -> SinkFilm:
-    """Return the film of a sink at a share of its fans' rated speed and an inlet temperature [K]. Raises `AssemblyError`."""
+    """Return the film of a sink at a share of its fans' rated speed and an inlet temperature [K]. Raises `AssemblyError`.
+
+    Air that is lost is missing from the flow, which goes with the speed; of plate fins it never comes to the channels.
+    """
+    kept = 1 - sink.air_lost.value
     if isinstance(sink, RatedSink):
-        return SinkFilm(film_of_sink(sink, speed, place.region.area, place.thickness, place.conductivity))
+        return SinkFilm(film_of_sink(sink, kept * speed, place.region.area, place.thickness, place.conductivity))
     if isinstance(sink, FinSink):
         array = fin_array(sink, place)
-        found = operating_point(sink.fans, array, air_of(inlet), _moving(speed, place.plate))
+        found = operating_point(ducted_fans(sink), array, air_of(inlet), _moving(speed, place.plate))
         return SinkFilm(1 / (resistance_plate_fins(array, found, air_of(inlet)) * place.region.area))
     if isinstance(sink, LiquidSink):
-        return SinkFilm(1 / (loop_resistance(sink, _moving(speed, place.plate)) * place.region.area))
+        return SinkFilm(1 / (loop_resistance(sink, _moving(kept * speed, place.plate)) * place.region.area))
     return _natural(sink, place, inlet)
 
 
@@ -124,4 +128,11 @@ def fan_noise(fans: Iterable[Fan], speed: float) -> float:
 
 def fan_found(sink: FinSink, place: SinkPlace, speed: float, inlet: float) -> FanPointFound:
     """Return where the fans of a fin sink work."""
-    return operating_point(sink.fans, fin_array(sink, place), air_of(inlet), speed)
+    return operating_point(ducted_fans(sink), fin_array(sink, place), air_of(inlet), speed)
+
+
+def ducted_fans(sink: FinSink) -> tuple[Fan, ...]:
+    """Return a fin sink's fans with what is lost of their air taken off what is ducted to the fins."""
+    kept = 1 - sink.air_lost.value
+    ducted = [fan.ducted.model_copy(update={"value": fan.ducted.value * kept}) for fan in sink.fans]
+    return tuple(fan.model_copy(update={"ducted": share}) for fan, share in zip(sink.fans, ducted, strict=True))

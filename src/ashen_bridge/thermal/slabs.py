@@ -12,6 +12,7 @@ from ashen_bridge.model.material import Material
 from ashen_bridge.thermal.layering import BOARD, DIE, PLATE, SINK, SOLID, SUBSTRATE, Cut, layered
 from ashen_bridge.thermal.package import PackageMesh, PackageShape, fit_package, package_slab
 from ashen_bridge.thermal.parts import Heat, Layer, Leak, Slab
+from ashen_bridge.thermal.surfaces import KELVIN
 
 
 @dataclass(frozen=True)
@@ -104,7 +105,11 @@ def heats_of(scene: Scene, slabs: SlabSet, powers: dict[str, float]) -> tuple[He
             heats.append(Heat(name, layers, power))
             continue
         leakage = body.model.leakage
-        leak = Leak(leakage.share.value, leakage.at_c.value + 273.15, leakage.per_k.value) if leakage else None
+        leak = (
+            Leak(leakage.share.value, leakage.at_c.value + KELVIN, leakage.per_k.value, leakage.form == "straight")
+            if leakage
+            else None
+        )
         make_up = body.model.make_up
         rest = power
         if isinstance(make_up, DieMakeUp):

@@ -25,14 +25,18 @@ RUNAWAY = (
     "The heat runs away: the leakage power grows faster with temperature than heat can leave, so there is no steady state. "
     "Lower the power or cool better."
 )
-HOTTEST = 600.0  # [K] above the reference: no device lives there, so a field beyond it has run away
 _STEEPEST = 12.0
 _FINEST = 1e-12
+_GAIN_PASSES = 6  # of a power iteration that starts close: leaves the gain within a thousandth or so
 _LOOSE = 1e-4  # relative residual of the first linear solve; each later one goes ten times further
 
 
 class RunawayError(AshenError, ArithmeticError):
     """Power grows faster with temperature than heat can leave: there is no steady state."""
+
+
+class LeakageError(AshenError, ArithmeticError):
+    """A power that is said to change with temperature comes out below nothing."""
 
 
 class NotSettledError(AshenError, ArithmeticError):
@@ -70,6 +74,7 @@ class HeatField:
     temperature : (n_cell,) [K]. film_power : heat leaving by each film [W], recomputed from temperatures.
     made : power by slab as it came about [W]. links : the model's heat pipes.
     energy_rel : heat made minus heat leaving, over heat made (or over the heat passing through, if none is made).
+    leak_gain : by how much power that grows with temperature would grow again, per watt more of it: at 1 heat runs away.
     """
 
     grid: ColumnGrid
@@ -86,6 +91,7 @@ class HeatField:
     passes: int
     made: dict[str, float] = field(default_factory=dict)
     links: tuple[Link, ...] = ()
+    leak_gain: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -130,14 +136,18 @@ class SteadySolver:
         _check_way_out(grid, edges, films)
         state = FieldState(grid, edges, films)
         pattern = self._pattern_for(grid, edges)
+        source = Sources(grid, model)
         try:
-            settled = self._settle(model, state, pattern, accuracy, cancelled)
+            settled, gain = self._stable(model, state, pattern, accuracy, cancelled)
         except RunawayError:
             if self._last is None:
                 raise
             self._last = None  # a hot start may lie beyond the point of no return where a cold one does not
-            settled = self._settle(model, state, pattern, accuracy, cancelled)
+            settled, gain = self._stable(model, state, pattern, accuracy, cancelled)
         self._last = settled.temperature - model.reference
+        made = _made_by_slab(grid, source.at(settled.temperature)[0])
+        if source.leaks:
+            _check_powers(made)
         return HeatField(
             grid,
             settled.temperature,
@@ -151,9 +161,40 @@ class SteadySolver:
             settled.energy_rel,
             settled.iterations,
             settled.passes,
-            _made_by_slab(grid, Sources(grid, model).at(settled.temperature)[0]),
+            made,
             model.links,
+            gain,
         )
+
+    def _stable(
+        self, model: HeatModel, state: FieldState, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
+    ) -> tuple[_Settled, float]:
+        """Return the settled field and its gain. Raises `RunawayError` for a balance that a little warmth would upset."""
+        settled = self._settle(model, state, pattern, accuracy, cancelled)
+        source = Sources(state.grid, model)
+        gain = self._gain(state, pattern, model, source, settled.temperature) if source.leaks else 0.0
+        if gain >= 1.0:
+            raise RunawayError(RUNAWAY)
+        return settled, gain
+
+    def _gain(self, state: FieldState, pattern: Pattern, model: HeatModel, source: Sources, temperature: Floats) -> float:
+        """Return how much of a little more power comes back as still more: the greatest x in P′·v = (1/x)·K·v.
+
+        K is what leads heat away and P′ by how much power grows per kelvin; from 1 on there is no stable state.
+        """
+        _, slope = source.at(temperature)
+        surface = [temperature[film.cells] for film in state.films]
+        matrix, _ = system(pattern, state, model, np.zeros(state.grid.n_cell), temperature, state.outward(temperature, surface))
+        vector: Floats = np.where(np.asarray(slope) > 0, 1.0, 0.0)
+        gain = 0.0
+        for _ in range(_GAIN_PASSES):
+            pushed = slope * vector
+            if not np.any(pushed):
+                return 0.0
+            answer, _ = solve_linear(matrix, pushed, None, self._preconditioner, _LOOSE)
+            gain = float(pushed @ answer / (pushed @ vector))
+            vector = answer / np.abs(answer).max()
+        return gain
 
     def _settle(
         self, model: HeatModel, state: FieldState, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
@@ -182,6 +223,7 @@ class SteadySolver:
                     raise RunawayError(RUNAWAY) from None
                 raise
             if source.leaks and not _believable(rise, model):
+                _check_powers(_made_by_slab(state.grid, made))
                 raise RunawayError(RUNAWAY)
             iterations += count
             change = float(np.abs(rise + model.reference - temperature).max(initial=0.0))
@@ -285,9 +327,10 @@ class Sources:
             return self.steady, 0.0
         made, slope = self.steady.copy(), np.zeros_like(self.steady)
         for cells, power, leak in self._grown:
-            grown = power * np.exp(np.minimum((temperature[cells] - leak.at) / leak.per, _STEEPEST))
+            warmer = (temperature[cells] - leak.at) / leak.per
+            grown = power * (1 + warmer if leak.straight else np.exp(np.minimum(warmer, _STEEPEST)))
             np.add.at(made, cells, grown)
-            np.add.at(slope, cells, grown / leak.per)
+            np.add.at(slope, cells, (power if leak.straight else grown) / leak.per)
         return made, slope
 
 
@@ -313,10 +356,16 @@ def _made_by_slab(grid: ColumnGrid, source: Floats) -> dict[str, float]:
     return {name: float(source[cells.cells].sum()) for name, cells in grid.slabs.items()}
 
 
+def _check_powers(made: dict[str, float]) -> None:
+    for name, power in made.items():
+        if power < 0:
+            raise LeakageError(f"The power of '{name}' comes out at {power:.3g} W: its leakage, as stated, falls below nothing.")
+
+
 def _believable(rise: Floats, model: HeatModel) -> bool:
-    """Return whether a field could be that of a device at all; past the point of no return the equations give nonsense."""
+    """Return whether a field is one at all: past the point of no return the equations give nonsense, colder than all air."""
     coldest = min((film.air for film in model.films), default=model.reference) - model.reference
-    return bool(np.isfinite(rise).all() and rise.max() < HOTTEST and rise.min() > coldest - 5.0)
+    return bool(np.isfinite(rise).all() and rise.min() > coldest - 5.0)
 
 
 def _check_way_out(grid: ColumnGrid, edges: Edges, films: tuple[FilmCells, ...]) -> None:

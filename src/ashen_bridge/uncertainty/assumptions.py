@@ -24,6 +24,15 @@ _NOT_USED = {
 }
 _LATER = {"relaxed_share", "ageing_per_year"}  # play a part once a build has been in service
 _TURNED = {"nut_factor": "torque_nm", "pitch_mm": "turns", "diameter_mm": "torque_nm"}
+_TABLES = {
+    "powers_w": "power_w",
+    "split": "share_of_board",
+    "fans_percent": "fan_percent",
+    "fans_rpm": "fan_rpm",
+    "power_limits_w": "power_limit_w",
+    "throttle_at_c": "throttle_at_c",
+}
+"""Tables by body of an operating point → what one of their numbers is called."""
 _ELASTIC = {"youngs_modulus_gpa", "poisson_ratio"}  # play a part where the board bends
 _BEND = ("board", "substrate", "component")
 
@@ -89,7 +98,7 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
             label = about if ".powers_w." in path else owner["name"] or owner["id"]
             old = found.get(key)
             if old is None:
-                name = "power_w" if ".powers_w." in path else "fan_percent" if ".fans_percent." in path else _inner(path, root)
+                name = _TABLES.get(path.split(".")[-2]) or _inner(path, root)
                 values = (quantity["value"], quantity["uncertainty"], quantity["origin"], quantity["note"])
                 found[key] = Assumption((path,), name, (label,), *values)
             else:
@@ -100,7 +109,7 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
 def type_fields(path: str) -> tuple[str, ...]:
     """Return the last step of a path unless it is an id inside a table of powers or fans."""
     head, _, last = path.rpartition(".")
-    return () if head.endswith((".powers_w", ".fans_percent")) else (last,)
+    return () if head.rpartition(".")[2] in _TABLES else (last,)
 
 
 def _part_of(data: dict[str, Any], path: str) -> str:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -26,7 +27,6 @@ from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.linearised import LinearSystem
 from ashen_bridge.thermal.reduced import Change, ReducedModel, basis_of, change_between, scaled_change
 from ashen_bridge.thermal.solve_system import SystemSolver
-from ashen_bridge.thermal.steady import HOTTEST
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.directions import (
     Base,
@@ -53,7 +53,8 @@ _COLDEST = -150.0  # [°C]
 _WARMER, _FEEDBACK_PASSES = 10.0, 1  # [K] by which bodies are warmed to see what that changes
 _LEFT = 0.05
 _BENDING = ("_k_w", "mm2k_w", "exponent", "conductivity_w_mk")
-_SEED, _TRAINING_SEED = 20_260_401, 7_411
+_HOTTEST = 600.0  # [°C]: a sample beyond it has run away
+_SEED, _TRAINING_SEED, _PLACE_SEED = 20_260_401, 7_411, 20_261
 
 
 @dataclass(frozen=True)
@@ -293,8 +294,12 @@ class Sampler:
             links, kept = self._links(part)
             coefficients = self._solve(self._model, self._acts(part[kept]), links - now)
             shown = self._refined(self._coarse.read(self._model.basis, coefficients)) + part[kept] @ self._offsets
+            if self._places.any():
+                # Where a sensor sits is no number of the model: drawn beside them, alike for the same draw.
+                place = np.random.default_rng([_PLACE_SEED, at, len(shown)])
+                shown = shown + self._places * place.standard_normal(shown.shape)
             # Where leakage has run away the equations give nonsense: such a sample has no steady state.
-            steady = np.isfinite(shown).all(axis=1) & (shown.max(axis=1) < HOTTEST) & (shown.min(axis=1) > _COLDEST)
+            steady = np.isfinite(shown).all(axis=1) & (shown.max(axis=1) < _HOTTEST) & (shown.min(axis=1) > _COLDEST)
             kept[kept] = steady
             values.append(shown[steady])
             fine.append(kept)
@@ -307,6 +312,12 @@ class Sampler:
         plain = np.abs(rise) < 1.0  # too little to make a proportion of
         ratio = np.where(plain, 1.0, (self.nominal - ambient) / np.where(plain, 1.0, rise))
         return np.asarray(self.nominal + ratio * (coarse - self._nominal))
+
+    @cached_property
+    def _places(self) -> Floats:
+        """What comes of not knowing where each sensor sits [K]."""
+        known = {row.id: row.place_k for row in self.report.sensors}
+        return np.array([known[reading.id] for reading in self._coarse.readings])
 
     @property
     def nominal(self) -> Floats:

@@ -77,7 +77,7 @@ class Circumstances:
 def transfer(engine: Engine, project: Project, run: RunFigures, there: Circumstances) -> Transfer:
     """Return what a run would have shown elsewhere. Raises `RunError` where it holds nothing to go by."""
     build, point = run.run.build, run.run.point
-    readings = readings_of(project, [run])
+    readings = readings_of(project, [run], engine)
     ambient = project.point(point).ambient_c.value
     other = there.applied(project, point)
     here_rows, there_rows = (

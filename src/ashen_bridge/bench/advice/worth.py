@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 def weighing(engine: Engine, project: Project, run: RunFigures) -> Iterator[tuple[float, Worth | None]]:
     """Yield (progress, None), and (1, verdict) at the end, for the sensor that has least to spare of those that matter."""
-    readings = readings_of(project, [run])
+    readings = readings_of(project, [run], engine)
     values = {sensor: float(readings.values[n]) for n, (_, sensor) in enumerate(readings.what) if sensor is not None}
     aims = {sensor: limit for sensor, limit in project.device.limits_c().items() if sensor in values}
     aims |= {goal.sensor: goal.at_most_c.value for goal in project.goals if goal.sensor in values}
