@@ -143,6 +143,16 @@ MATERIALS = [
         in_plane_conductivity_w_mk=quantity(28.0, 0.3, "assumed"),
     ),
     solid(
+        "laminate_glass",
+        "Glass laminate, between copper layers",
+        0.35,
+        1900,
+        1100,
+        TYPICAL,
+        **elastic(22.0, 0.15, 0.15),
+        in_plane_conductivity_w_mk=quantity(0.8, 0.25, "assumed"),
+    ),
+    solid(
         "substrate_organic",
         "Organic package substrate",
         0.9,

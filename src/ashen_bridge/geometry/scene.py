@@ -85,6 +85,9 @@ class Scene:
         for face in (lower.form, form):
             if face is not None:
                 gap -= face.height(x, y)
+        for recess in lower.model.recesses if isinstance(lower.model, Plate) else ():
+            x0, y0, x1, y1 = (edge * MM for edge in recess.area.bounds)
+            gap += recess.depth_mm.value * MM * ((x0 <= x) & (x <= x1) & (y0 <= y) & (y <= y1))
         return gap
 
 

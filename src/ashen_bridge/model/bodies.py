@@ -9,11 +9,13 @@ from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Finish, Footprint, Form, Rect
+from ashen_bridge.model.inner import SPREADS_W_MK, BaseKind, BoardRegion, CopperLayer, Foil, Recess
 from ashen_bridge.model.quantity import Quantity, q
 from ashen_bridge.model.sinks import Connector, HeatPipes, Sink
 from ashen_bridge.model.units import (
     AreaResistance,
     Celsius,
+    Conductivity,
     Force,
     Fraction,
     Height,
@@ -154,6 +156,7 @@ class _Body(Frozen):
 class Board(_Body):
     """The circuit board; its material has an in-plane and a through conductivity.
 
+    Where its copper layers are stated (front to rear), the material is the laminate between them; else it stands for both.
     It `bends` unless it is braced well enough to be taken as rigid, if its material states a Young's modulus.
     """
 
@@ -162,6 +165,8 @@ class Board(_Body):
     thickness_mm: Thickness
     material: Id
     bends: bool = True
+    copper: tuple[CopperLayer, ...] = Field(default=(), max_length=64)
+    regions: tuple[BoardRegion, ...] = Field(default=(), max_length=200)
     connectors: tuple[Connector, ...] = Field(default=(), max_length=32)
 
 
@@ -228,6 +233,8 @@ class Landing(Frozen):
 class Plate(_Body):
     """Cooler base, lid, backplate, spreader, shim, stiffener frame or case wall.
 
+    Heat pipes or a vapour chamber inside (`base`) let it conduct along itself as `spreads_w_mk` says, else as is usual of them.
+
     `on` is `floating` (its place is found by the equilibrium), or `case`/`ground` (it does not move; then `height_mm`
     says where its reference plane is above the board's surface on its side). One that does not move and closes over the stack
     bulges by `give_um_n` and is held shut with at most `closing_force_n`.
@@ -240,11 +247,29 @@ class Plate(_Body):
     thickness_mm: Thickness
     height_mm: Height | None = None
     material: Id
+    base: BaseKind = BaseKind.SOLID
+    spreads_w_mk: Conductivity | None = None
+    foil: Foil | None = None
+    recesses: tuple[Recess, ...] = Field(default=(), max_length=32)
     landings: tuple[Landing, ...] = ()
     sink: Sink | None = None
     heat_pipes: tuple[HeatPipes, ...] = Field(default=(), max_length=32)
     give_um_n: NonNegative = Field(default_factory=lambda: q(0.0))
     closing_force_n: Force | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _spreads_as_its_kind_does(cls, data: Any) -> Any:
+        if isinstance(data, dict) and data.get("spreads_w_mk") is None and data.get("base") in set(SPREADS_W_MK):
+            return {**data, "spreads_w_mk": SPREADS_W_MK[BaseKind(data["base"])]}
+        return data
+
+    @model_validator(mode="after")
+    def _recesses_leave_a_floor(self) -> Plate:
+        for recess in self.recesses:
+            if recess.depth_mm.value >= self.thickness_mm.value:
+                raise ValueError(f"recess '{recess.id}' of plate '{self.id}' is deeper than the plate is thick")
+        return self
 
     @model_validator(mode="after")
     def _fixed_plates_have_a_place(self) -> Plate:

@@ -88,6 +88,8 @@ def _materials_of(body: Any) -> Iterator[str]:
             yield body.make_up.active_material
     else:
         yield body.material
+        if isinstance(body, Plate) and body.foil is not None:
+            yield body.foil.material
 
 
 def _carriers(project: Project) -> Iterator[str]:

@@ -170,6 +170,11 @@ class Material(Frozen):
         return self.conductivity_w_mk.value * (self.claim_factor.value if self.only_claimed else 1.0)
 
     @property
+    def capacity_j_m3k(self) -> float:
+        """Heat stored per volume and kelvin, ρc [J/m³·K]."""
+        return self.density_kg_m3.value * self.specific_heat_j_kgk.value
+
+    @property
     def in_plane_w_mk(self) -> float:
         """Conductivity along the layer [W/m·K]."""
         return (self.in_plane_conductivity_w_mk or self.conductivity_w_mk).value

@@ -111,6 +111,11 @@ def make_grid(slabs: tuple[Slab, ...], lines: Lines) -> ColumnGrid:
             through[at] = layer.through + share * (through_k - layer.through)
             capacity[at] = (layer.capacity + share * (in_c - layer.capacity)) * layer.thickness * columns.area
             exponent[at] = layer.exponent
+            for inlay in layer.inlays:
+                part = np.minimum(columns.gathered(cell_areas(inlay.region, lines)) / columns.area, 1.0)
+                in_plane[at] += part * (inlay.in_plane - in_plane[at])
+                through[at] += part * (inlay.through - through[at])
+                capacity[at] += part * (inlay.capacity * layer.thickness * columns.area - capacity[at])
         edges += [*_lateral(cells, lines), *_vertical(cells, lines)]
     return ColumnGrid(lines, placed, first, in_plane, through, exponent, capacity, join_edges(edges))
 

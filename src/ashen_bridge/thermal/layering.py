@@ -35,7 +35,7 @@ CAP = (1.0, 2.0, 3.0)
 SOLID = (FACE, 1.0, 1.5, 1.5, 1.0, FACE)
 BOARD = (FACE, 1.0, 1.0, 2.0, 2.0, 1.0, 1.0, FACE)
 PLATE = (FACE, 1.0, 1.0, FACE)
-SINK = (FACE, 1.0, 2.0, 2.0, 2.0 * FACE)
+SINK = (FACE, 1.0, 1.5, 1.5, 1.0, FACE)
 """A plate under a sink, from the face that takes up heat on."""
 SUBSTRATE = (FACE, 1.0, 1.0, FACE)
 

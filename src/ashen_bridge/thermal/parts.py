@@ -16,13 +16,23 @@ _AT_FACE = 1e-6  # of a layer: small enough to be nothing, large enough to divid
 
 
 @dataclass(frozen=True)
+class Inlay:
+    """A part of a sheet, in plan, that conducts otherwise: [W/m·K] along and through, ρc [J/m³·K]."""
+
+    region: Region
+    in_plane: float
+    through: float
+    capacity: float
+
+
+@dataclass(frozen=True)
 class Layer:
     """One sheet of a slab, first face towards the board.
 
     thickness [m]; in_plane, through: conductivity [W/m·K] at 300 K; exponent n: k·(T/300)^n; capacity ρc [J/m³·K].
     An inlay is a part of the sheet made of something else: its region and its (in_plane, through, capacity). The sheet's
     temperature is that at `node` of its thickness: 0 its first face, 1 its last, its middle as a rule. `sizes`: how wide its
-    columns may be, if not the grid's.
+    columns may be, if not the grid's. `inlays`: other parts of it that conduct otherwise, the later on top of the earlier.
     """
 
     thickness: float
@@ -33,6 +43,7 @@ class Layer:
     inlay: tuple[Region, float, float, float] | None = None
     node: float = 0.5
     sizes: CellSizes | None = None
+    inlays: tuple[Inlay, ...] = ()
 
     @property
     def below(self) -> float:

@@ -41,4 +41,6 @@ def _layer(layer: Layer) -> Layer:
     inlay = layer.inlay
     if inlay is not None:
         inlay = (inlay[0], inlay[1] * PERFECT, inlay[2] * PERFECT, inlay[3])
-    return replace(layer, in_plane=layer.in_plane * PERFECT, through=layer.through * PERFECT, exponent=0.0, inlay=inlay)
+    inlays = tuple(replace(one, in_plane=one.in_plane * PERFECT, through=one.through * PERFECT) for one in layer.inlays)
+    conducts = (layer.in_plane * PERFECT, layer.through * PERFECT)
+    return replace(layer, in_plane=conducts[0], through=conducts[1], exponent=0.0, inlay=inlay, inlays=inlays)

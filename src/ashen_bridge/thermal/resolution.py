@@ -52,6 +52,7 @@ FINE = Resolution(1.0e-3, 3.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3)
 _DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
 
 
+_WIDE_PART = 10e-3  # [m]: parts wider than this need no finer edges
 _WIDE_BLOCK = 6e-3  # [m]: power blocks wider than this need no finer spacing than their die
 
 
@@ -165,8 +166,14 @@ def _turns(scene: Scene, resolution: Resolution) -> Iterator[Turn]:
             for landing in model.landings:
                 if shared := region_of_rect(landing.area) & body.region:
                     yield Turn(Feature(shared.bounds, _LANDING), ())
+            for recess in model.recesses:
+                if shared := region_of_rect(recess.area) & body.region:
+                    yield Turn(Feature(shared.bounds, _PIECE, edge=resolution.part), ((body.id, 1),))
         else:
             yield Turn(Feature(body.region.bounds, _OUTLINE), ())
+            for region in model.regions:
+                if shared := region_of_rect(region.area) & body.region:
+                    yield Turn(Feature(shared.bounds, _PART, edge=resolution.part), ((body.id, None),))
     yield from _pieces(scene, resolution)
 
 
@@ -215,7 +222,7 @@ def _plates_over(scene: Scene) -> dict[str, set[str]]:
 def _component_features(body: SceneBody, model: Component, resolution: Resolution) -> Iterator[Feature]:
     box = body.region.bounds
     if isinstance(model.make_up, DieMakeUp):
-        yield Feature(box, _DIE, resolution.die)
+        yield Feature(box, _DIE, resolution.die, resolution.edge)
         for block in model.make_up.power_map:
             if region := block_region(body, block.area.bounds):
                 x0, y0, x1, y1 = region.bounds
@@ -228,7 +235,9 @@ def _component_features(body: SceneBody, model: Component, resolution: Resolutio
         w, h = model.make_up.active_w_mm / 2e3, model.make_up.active_h_mm / 2e3
         yield from _package_features(box, (cx - w, cy - h, cx + w, cy + h), resolution)
     else:
-        yield Feature(box, _PART, resolution.part, resolution.edge)
+        # Flux gathers at the edges of a part within a share of its size.
+        size = min(body.region.bounds[2] - body.region.bounds[0], body.region.bounds[3] - body.region.bounds[1])
+        yield Feature(box, _PART, resolution.part, resolution.edge * min(1.0, max(size / _WIDE_PART, 0.5)))
 
 
 def _package_features(box: Box, active: Box, resolution: Resolution) -> tuple[Feature, Feature]:

@@ -7,11 +7,13 @@ from dataclasses import dataclass
 
 from ashen_bridge.geometry.region import MM, Region
 from ashen_bridge.geometry.scene import Scene, SceneBody
-from ashen_bridge.model.bodies import Board, Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp, Substrate
+from ashen_bridge.model.bodies import Board, Component, DieMakeUp, PackageMakeUp, Plate, SolidMakeUp
 from ashen_bridge.model.material import Material
-from ashen_bridge.thermal.layering import BOARD, DIE, PLATE, SINK, SOLID, SUBSTRATE, Cut, layered
+from ashen_bridge.thermal.boards import board_slab
+from ashen_bridge.thermal.layering import DIE, SOLID, SUBSTRATE, Cut, layered
 from ashen_bridge.thermal.package import PackageMesh, PackageShape, fit_package, package_slab
 from ashen_bridge.thermal.parts import Heat, Layer, Leak, Slab
+from ashen_bridge.thermal.plates import plate_slab
 from ashen_bridge.thermal.surfaces import KELVIN
 
 
@@ -49,26 +51,19 @@ def _slab(scene: Scene, body: SceneBody, halvings: int, packages: Mapping[str, P
             return _uniform(body, material, layered(body.thickness, DIE, halvings)), (0,)
         layers = layered(body.thickness, DIE[::-1], halvings)
         return _uniform(body, material, layers), (len(layers) - 1,)
-    layers = layered(body.thickness, _shares(model), halvings)
-    return _uniform(body, materials[model.material], layers), tuple(range(len(layers)))
-
-
-def _shares(model: Board | Substrate | Plate) -> tuple[float, ...]:
     if isinstance(model, Board):
-        return BOARD
-    if isinstance(model, Substrate):
-        return SUBSTRATE
-    return SINK if model.sink is not None else PLATE
+        slab = board_slab(body, model, materials[model.material], halvings)
+    elif isinstance(model, Plate):
+        foil = materials[model.foil.material] if model.foil is not None else None
+        slab = plate_slab(body, model, materials[model.material], foil, halvings)
+    else:
+        slab = _uniform(body, materials[model.material], layered(body.thickness, SUBSTRATE, halvings))
+    return slab, tuple(range(len(slab.layers)))
 
 
 def _uniform(body: SceneBody, material: Material, cuts: tuple[Cut, ...]) -> Slab:
-    conducts = (material.in_plane_w_mk, material.conductivity_w_mk.value, capacity_of(material), material.temperature_exponent)
+    conducts = (material.in_plane_w_mk, material.conductivity_w_mk.value, material.capacity_j_m3k, material.temperature_exponent)
     return Slab(body.id, body.region, tuple(Layer(cut.thickness, *conducts, node=cut.node) for cut in cuts))
-
-
-def capacity_of(material: Material) -> float:
-    """Return ρc [J/m³·K] of a material."""
-    return material.density_kg_m3.value * material.specific_heat_j_kgk.value
 
 
 def _package(
@@ -89,7 +84,7 @@ def _package(
     )
     fit = fit_package(shape, make_up.junction_to_case_k_w.value, make_up.junction_to_board_k_w.value, mesh)
     mould = make_up.mould_density_kg_m3.value * make_up.mould_specific_heat_j_kgk.value
-    return package_slab(body.id, body.region, shape, fit, (mould, capacity_of(material)), halvings)
+    return package_slab(body.id, body.region, shape, fit, (mould, material.capacity_j_m3k), halvings)
 
 
 def heats_of(scene: Scene, slabs: SlabSet, powers: dict[str, float]) -> tuple[Heat, ...]:
