@@ -134,6 +134,7 @@ def bodies() -> tuple[object, ...]:
         form=Form(crown_um=q(0.0, 6.0)),
         finish=Finish(emissivity=q(0.1, 0.05, "handbook", "bright metal")),
         sink=RatedSink(
+            base_reference="mean_base",
             fixed_k_w=sheet(0.09, 0.01),
             convective_k_w=sheet(0.13, 0.02),
             exponent=sheet(0.6, 0.08),

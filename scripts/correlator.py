@@ -174,6 +174,7 @@ def bodies() -> tuple[object, ...]:
             Landing(id="pocket", name="Inductor pocket", area=pocket, step_mm=m(2.60, 0.1)),
         ),
         sink=RatedSink(
+            base_reference="mean_base",
             fixed_k_w=sheet(0.020, 0.005),
             convective_k_w=sheet(0.105, 0.015),
             exponent=sheet(0.75, 0.08),

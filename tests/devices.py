@@ -107,7 +107,7 @@ def project(card: Card | None = None) -> Project:
         thickness_mm=q(5),
         material="copper",
         form=Form(crown_um=q(card.plate_crown_um)),
-        sink=RatedSink(fixed_k_w=q(0.02), convective_k_w=q(0.2), exponent=q(0.7)),
+        sink=RatedSink(base_reference="mean_base", fixed_k_w=q(0.02), convective_k_w=q(0.2), exponent=q(0.7)),
     )
     fasteners = tuple(
         Fastener(

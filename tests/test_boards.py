@@ -206,7 +206,10 @@ def heated_plate(**plate: Any) -> Project:
     cooler = {
         "kind": "plate", "role": "cooler", "id": "plate", "footprint": outline(0, 0, 60, 50), "thickness_mm": {"value": 2.0},
         "material": "metal", "finish": NO_GLOW,
-        "sink": {"fixed_k_w": {"value": 0.0}, "convective_k_w": {"value": 0.5}, "exponent": {"value": 0.0}}, **plate,
+        "sink": {
+            "base_reference": "mean_base", "fixed_k_w": {"value": 0.0}, "convective_k_w": {"value": 0.5},
+            "exponent": {"value": 0.0},
+        }, **plate,
     }  # fmt: skip
     screws = [
         {
@@ -305,3 +308,36 @@ def test_a_plate_makes_heat_too() -> None:
     assert report.power_w == pytest.approx(20.0)
     plate = next(row for row in report.plates if row.id == "plate")
     assert plate.t_mean_c - 25.0 == pytest.approx(20.0 * 0.5, rel=0.01), "all of it leaves by the sink's 0.5 K/W"
+
+
+# ---- sinks rated from the spot that heats them
+
+
+@pytest.mark.parametrize("base", ["solid", "vapour chamber"])
+@pytest.mark.parametrize("kind", ["rated", "liquid"])
+def test_a_sink_rated_from_its_spot_gives_its_rating_back(kind: str, base: str) -> None:
+    """What the source sees of the sink is what it was rated for: spreading is counted once (Lee)."""
+    sink = {
+        "rated": {"fixed_k_w": {"value": 0.1}, "convective_k_w": {"value": 0.9}, "exponent": {"value": 0.7}},
+        "liquid": {
+            "type": "liquid", "block_k_w": {"value": 0.5}, "flow_l_min": {"value": 1.0}, "rated_flow_l_min": {"value": 1.0},
+            "coolant_j_l_k": {"value": 4000.0}, "radiator_k_w": {"value": 0.515},
+        },
+    }[kind]  # fmt: skip
+    made = heated_plate(sink=sink, base=base)
+    centred = made.model_dump(mode="json")
+    body = next(one for one in centred["device"]["bodies"] if one["id"] == "source")
+    body["footprint"] = outline(24, 20, 12, 10)
+    made = Project.parse(centred)
+    assert made.device.bodies[2].sink.base_reference == "source_spot", "the default"  # type: ignore[union-attr]
+    report = Engine().predict(made).report
+    step = next(s for one in report.descents if one.component == "source" for s in one.steps if s.kind == "joint")
+    mean = (step.t_to_c - 25.0) / step.watts
+    assert 0.88 < mean < 1.01, "the rating is to the hottest point of the face, which lies above its mean"
+
+
+def test_a_spot_of_ones_own_counts() -> None:
+    sink = {"fixed_k_w": {"value": 0.1}, "convective_k_w": {"value": 0.9}, "spot_w_mm": 40.0, "spot_h_mm": 40.0}
+    assert source_mean(heated_plate(sink=sink)) > 1.2, "rated from a large spot, heated by a small one"
+    with pytest.raises(ProjectError, match="both sides"):
+        heated_plate(sink={**sink, "spot_h_mm": None})

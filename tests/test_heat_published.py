@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -15,7 +16,7 @@ from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Contact, Film, Heat, HeatModel, Layer, Slab, cell_areas
-from ashen_bridge.thermal.sink import film_of_sink, rated_resistance
+from ashen_bridge.thermal.sink import Base, film_from_base, rated_resistance
 from ashen_bridge.thermal.spreading import spreading_lee
 from ashen_bridge.thermal.steady import SteadySolver
 from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, effective_emissivity
@@ -169,7 +170,9 @@ def test_handbook_conductivities() -> None:
 def test_sink_rating_by_hand() -> None:
     sink = RatedSink(fixed_k_w=q(0.05), convective_k_w=q(0.2), exponent=q(0.5))
     assert rated_resistance(sink, 0.25) == pytest.approx(0.05 + 0.2 * 2)
-    assert film_of_sink(sink, 1.0, 0.01, 5e-3, 400) == pytest.approx(1 / (0.25 * 0.01))
+    assert film_from_base(rated_resistance(sink, 1.0), Base(0.01, 5e-3, 400, 400, 1e-4), False) == pytest.approx(
+        1 / (0.25 * 0.01)
+    )
     mean = RatedSink(fixed_k_w=q(0.05), convective_k_w=q(0.2), exponent=q(0.5), air_reference="mean", air_rise_k_w=q(0.1))
     assert rated_resistance(mean, 0.5) == pytest.approx(0.05 + 0.2 * 2**0.5 + 0.1)
     with pytest.raises(AssemblyError, match="standing fan"):
@@ -180,8 +183,9 @@ def test_spreading_inside_a_rating_is_taken_out_again() -> None:
     """A sink rated from a spot must, computed with that spot on its base, give back its rating."""
     spot = 0.02
     sink = RatedSink(fixed_k_w=q(0.0001), convective_k_w=q(0.3), base_reference="source_spot", spot_w_mm=20, spot_h_mm=20)
-    film = film_of_sink(sink, 1.0, 0.06 * 0.06, 4e-3, 400.0)
+    base = Base(0.06 * 0.06, 4e-3, 400.0, 400.0, 0.02 * 0.02)
+    film = film_from_base(rated_resistance(sink, 1.0), base, True)
     _, centre = series(0.06, 0.06, spot, spot, 4e-3, 400.0, film, 0.03, 0.03, terms=300)
     assert centre == pytest.approx(0.3001, rel=0.06)
     with pytest.raises(AssemblyError, match="less than its own base"):
-        film_of_sink(sink.model_copy(update={"convective_k_w": q(0.01)}), 1.0, 0.06 * 0.06, 4e-3, 20.0)
+        film_from_base(0.01, replace(base, along=20.0, through=20.0), True)

@@ -123,7 +123,7 @@ def lapped(thickness: float) -> Project:
         footprint=rectangle(5, 5, 30, 30),
         thickness_mm=q(3.0),
         material="copper",
-        sink=RatedSink(fixed_k_w=q(0.0), convective_k_w=q(0.25), exponent=q(0.0)),
+        sink=RatedSink(base_reference="mean_base", fixed_k_w=q(0.0), convective_k_w=q(0.25), exponent=q(0.0)),
     )
     screws = tuple(
         Fastener(

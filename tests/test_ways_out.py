@@ -24,7 +24,7 @@ FAN: Plain = {
 }
 FINS: Plain = {"type": "fins", "count": 24, "fin_thickness_mm": 0.4, "fin_height_mm": 25.0, "fans": [FAN]}
 LOOP: Plain = {
-    **{"type": "liquid", "block_k_w": 0.05, "radiator_k_w": 0.1},
+    **{"type": "liquid", "base_reference": "mean_base", "block_k_w": 0.05, "radiator_k_w": 0.1},
     **{"flow_l_min": 1.0, "rated_flow_l_min": 1.0, "fans": [FAN]},
 }
 
@@ -118,7 +118,13 @@ PIPES: Plain = {
     **{"id": "pipes", "area": {"x_mm": 8, "y_mm": 32, "w_mm": 64, "h_mm": 14}},
     **{"count": 2, "diameter_mm": 6.0, "max_w": 30.0},
 }
-REMOTE: Plain = {"convective_k_w": 0.3, "fixed_k_w": 0.0, "exponent": 0.0, "footprint": outline(60, 10, 15, 60)}
+REMOTE: Plain = {
+    "base_reference": "mean_base",
+    "convective_k_w": 0.3,
+    "fixed_k_w": 0.0,
+    "exponent": 0.0,
+    "footprint": outline(60, 10, 15, 60),
+}
 
 
 def test_heat_pipes_carry_heat_to_a_remote_sink_up_to_their_limit() -> None:

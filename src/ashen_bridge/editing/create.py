@@ -9,7 +9,7 @@ from ashen_bridge.editing.boxes import Box, area, contains, rect_of
 from ashen_bridge.editing.plain import Edit, Plain, edit_project, fresh_id, fresh_name, item, slug
 from ashen_bridge.geometry.stacking import Stacking
 from ashen_bridge.library import materials
-from ashen_bridge.library.typical import typical
+from ashen_bridge.library.typical import copper_layers, typical
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate, body_side
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import ProjectError
@@ -59,14 +59,15 @@ def new_board(box: Box) -> Edit:
     def change(data: Plain) -> None:
         if any(body["kind"] == "board" for body in data["device"]["bodies"]):
             raise ProjectError("The device has its board already; change its size instead.")
-        use_materials(data, ["board_fr4_6"])
+        use_materials(data, ["laminate_glass"])
         board = {
             "kind": "board",
             "id": fresh_id("board", [body["id"] for body in data["device"]["bodies"]]),
             "name": "Board",
             "footprint": {"rects": [rect_of(box)]},
             "thickness_mm": quantity("board_thickness_mm"),
-            "material": "board_fr4_6",
+            "material": "laminate_glass",
+            "copper": copper_layers(6),
         }
         data["device"]["bodies"].insert(0, board)
         if not data["builds"]:
@@ -206,6 +207,7 @@ def new_plate(project: Project, build_id: str, role: str, box: Box, side: Side) 
         plate.update(on="case", height_mm=height)
     if role in ("cooler", "case wall"):
         plate["sink"] = {
+            "base_reference": "source_spot" if role == "cooler" else "mean_base",
             "fixed_k_w": quantity("sink_fixed_k_w"),
             "convective_k_w": quantity("sink_convective_k_w" if role == "cooler" else "case_convective_k_w"),
             "exponent": {"value": 0.7 if role == "cooler" else 0.0, "uncertainty": 0.1, "origin": "assumed", "note": ""},

@@ -47,9 +47,29 @@ def _age_per_piece(data: Plain) -> Plain:
             ]
         return new
 
-    if not isinstance(data.get("builds"), list):
-        return data
-    return {**data, "builds": [build(one) if isinstance(one, dict) else one for one in data["builds"]]}
+    if isinstance(data.get("builds"), list):
+        data = {**data, "builds": [build(one) if isinstance(one, dict) else one for one in data["builds"]]}
+    return data
+
+
+def _mean_bases(data: Plain) -> Plain:
+    """Version 1 to 2: sinks that do not say what they were rated from are rated from their mean base, as they were."""
+
+    def body(old: Any) -> Any:
+        sink = old.get("sink") if isinstance(old, dict) else None
+        if not isinstance(sink, dict) or sink.get("type", "rated") not in ("rated", "liquid") or "base_reference" in sink:
+            return old
+        return {**old, "sink": {**sink, "base_reference": "mean_base"}}
+
+    def holding(owner: Any, key: str) -> Any:
+        if not isinstance(owner, dict) or not isinstance(owner.get(key), list):
+            return owner
+        return {**owner, key: [body(one) for one in owner[key]]}
+
+    new = {**data, "device": holding(data["device"], "bodies")} if "device" in data else dict(data)
+    if isinstance(new.get("builds"), list):
+        new["builds"] = [holding(one, "added") for one in new["builds"]]
+    return new
 
 
 def _aged_builds(data: Plain) -> Iterator[str]:
@@ -60,7 +80,7 @@ def _aged_builds(data: Plain) -> Iterator[str]:
         yield f"Age is kept for each piece now: every pad and paste of {names}{more} got the age that the build had."
 
 
-STEPS: dict[int, Migration] = {1: Migration(_age_per_piece, _aged_builds)}
+STEPS: dict[int, Migration] = {1: Migration(lambda data: _mean_bases(_age_per_piece(data)), _aged_builds)}
 """Format version → what makes it the next one."""
 
 

@@ -9,6 +9,7 @@ from pydantic import Field, ValidationError
 
 from ashen_bridge.model.base import Frozen, Name
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.inner import BaseKind
 
 
 class AnswerError(AshenError, ValueError):
@@ -53,6 +54,7 @@ class Answers(Frozen):
     rear: Count = 0
     pad_now_mm: Pad | None = 1.0
     pad_feel: Literal["soft", "medium", "firm"] = "medium"
+    base: BaseKind = BaseKind.SOLID
     screws: Annotated[int, Field(ge=2, le=12)] = 4
     screw_feel: Literal["soft", "normal", "hard"] = "normal"
     die_seen_c: Seen | None = None

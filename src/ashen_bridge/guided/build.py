@@ -16,7 +16,7 @@ def project_from(answers: Answers) -> Project:
     if answers.pad_wanted_mm is not None:
         builds.append(fills.build(facts, "plan_a", f"Plan A, {answers.pad_wanted_mm:g} mm", answers.pad_wanted_mm, True))
     library = materials()
-    needed = ["board_fr4_6", "substrate_organic", "silicon", "copper", "aluminium_alloy", "paste_filled", "paste_general"]
+    needed = ["laminate_glass", "substrate_organic", "silicon", "copper", "aluminium_alloy", "paste_filled", "paste_general"]
     needed += ["pad_soft", "pad_medium", "pad_firm"]
     return Project.parse(
         {

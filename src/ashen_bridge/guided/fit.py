@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from ashen_bridge.guided.answers import Answers
 from ashen_bridge.guided.build import project_from
 from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Project |
         yield 1.0, project
         return
     path = f"device.bodies.{plate}.sink.convective_k_w"
+    share = float(paths.get(project, path.replace("convective", "fixed"))) / float(paths.get(project, path))
     rough = _die_c(project, engine, "coarse")
     hot = _die_c(project, engine, "fine")
     for turn in range(_ROUNDS):
@@ -39,28 +41,49 @@ def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Project |
         if abs(hot - seen) < _CLOSE_K:
             break
         before = float(paths.get(project, path))
-        project = _towards(project, path, rough + seen - hot, rough, engine)
+        project = _towards(project, path, share, rough + seen - hot, rough, engine)
         if abs(float(paths.get(project, path)) - before) < 1e-4:
             break
         rough, hot = _die_c(project, engine, "coarse"), _die_c(project, engine, "fine")
     value = float(paths.get(project, path))
     explained = abs(hot - seen) < 2 * _CLOSE_K
     note = f"fitted to the die seen at {seen:g} °C" if explained else f"as near as a cooler comes to a die seen at {seen:g} °C"
-    yield 1.0, paths.set_values(project, {f"{path}.note": note, f"{path}.uncertainty": round(0.2 * value, 4)})
+    # What does not depend on the fan grew along with what does, so that a slower fan still costs what the fan laws say.
+    fixed = path.replace("convective", "fixed")
+    spread = {f"{path}.uncertainty": round(0.2 * value, 4), f"{fixed}.uncertainty": round(0.5 * share * value, 4)}
+    yield 1.0, paths.set_values(project, {f"{path}.note": note, **spread})
 
 
-def _towards(project: Project, path: str, wanted: float, hot: float, engine: Engine) -> Project:
-    """Return the project with the sink with which the coarse field's die comes to a temperature [°C]; `hot` is what it has."""
+def _towards(project: Project, path: str, share: float, wanted: float, hot: float, engine: Engine) -> Project:
+    """Return the project with the sink with which the coarse field's die comes to a temperature [°C]; `hot` is what it has.
+
+    `share` is what of the sink's resistance does not depend on the fan, over what does; both move together.
+    """
     value = float(paths.get(project, path))
     for _ in range(_TRIES):
         # The die's rise goes nearly in a straight line with the resistance: its slope is the whole power.
-        trial = min(max(value + (wanted - hot) / _watts(project), _LOW_K_W), _HIGH_K_W)
+        trial = min(max(value + (wanted - hot) / (1 + share) / _watts(project), _LOW_K_W), _HIGH_K_W)
         if abs(hot - wanted) < _CLOSE_K / 5 or abs(trial - value) < 1e-4:
             break
-        value = trial
-        project = paths.set_values(project, {path: round(value, 4)})
-        hot = _die_c(project, engine, "coarse")
+        found = _with_sink(project, path, share, trial, value, engine)
+        if found is None:
+            break
+        value, project, hot = found
     return project
+
+
+def _with_sink(
+    project: Project, path: str, share: float, trial: float, value: float, engine: Engine
+) -> tuple[float, Project, float] | None:
+    """Return a resistance, the project with it and its die [°C]; one that the base alone exceeds gives way to the next above."""
+    for _ in range(_TRIES):
+        fixed = path.replace("convective", "fixed")
+        moved = paths.set_values(project, {path: round(trial, 4), fixed: round(share * trial, 4)})
+        try:
+            return trial, moved, _die_c(moved, engine, "coarse")
+        except AssemblyError:
+            trial = (trial + value) / 2
+    return None
 
 
 def fitted_project(answers: Answers, engine: Engine) -> Project:

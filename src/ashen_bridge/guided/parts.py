@@ -5,7 +5,7 @@ from __future__ import annotations
 from ashen_bridge.editing.boxes import Box, rect_of
 from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.guided.facts import BOX_PAD_MM, SQUEEZE, Facts, Plain, assumed, outline
-from ashen_bridge.library.typical import typical
+from ashen_bridge.library.typical import copper_layers, typical
 from ashen_bridge.model.quantity import q
 
 
@@ -20,7 +20,8 @@ def bodies(facts: Facts) -> list[Plain]:
             "name": "Board",
             "footprint": outline(layout.board),
             "thickness_mm": assumed("thin_board_thickness_mm" if thin else "board_thickness_mm"),
-            "material": "board_fr4_6",
+            "material": "laminate_glass",
+            "copper": copper_layers(4 if thin else 6),
         },
         {
             "kind": "substrate",
@@ -87,7 +88,8 @@ def _plates(facts: Facts) -> list[Plain]:
         "landings": _landings(facts),
     }
     if not box:
-        plate["sink"] = _sink(facts, "sink_convective_k_w", 0.7)
+        plate["sink"] = _sink("sink_convective_k_w", 0.7)
+        plate["base"] = facts.answers.base.value
     plates = [plate]
     if facts.lid_mm:
         x0, y0, x1, y1 = facts.layout.substrate
@@ -120,7 +122,7 @@ def _plates(facts: Facts) -> list[Plain]:
                     "seat_mm", value=round(top + SQUEEZE * BOX_PAD_MM, 2), uncertainty=0.2, note="from the pad under it"
                 ),
                 "material": "aluminium_alloy",
-                "sink": _sink(facts, "case_convective_k_w", 0.0),
+                "sink": _sink("case_convective_k_w", 0.0),
             }
         )
     if facts.rear:
@@ -139,9 +141,14 @@ def _plates(facts: Facts) -> list[Plain]:
     return plates
 
 
-def _sink(facts: Facts, key: str, exponent: float) -> Plain:
+def _sink(key: str, exponent: float) -> Plain:
+    """Return a rated sink. One under a fan has a share that does not depend on it, so that both grow together when fitted."""
+    air = typical(key)
+    share = typical("sink_fixed_share")
+    fixed = q(round(share.value * air.value, 4), round(share.uncertainty * air.value, 4), "assumed", share.note)
     return {
-        "fixed_k_w": assumed("sink_fixed_k_w"),
+        "base_reference": "source_spot" if exponent else "mean_base",
+        "fixed_k_w": fixed.model_dump(mode="json") if exponent else assumed("sink_fixed_k_w"),
         "convective_k_w": assumed(key),
         "exponent": q(exponent, 0.1 if exponent else 0.0, "assumed", "fan speed").model_dump(mode="json"),
     }

@@ -67,7 +67,24 @@ class _Sink(Frozen):
         return self
 
 
-class RatedSink(_Sink):
+class _Spotted(_Sink):
+    """A sink with a base that may be rated from the spot that heats it: then spreading in the base is in the rating.
+
+    Without a size the spot is as large as what lies under the base here: the die, or the lid on it.
+    """
+
+    base_reference: Literal["mean_base", "source_spot"] = "source_spot"
+    spot_w_mm: Length | None = None
+    spot_h_mm: Length | None = None
+
+    @model_validator(mode="after")
+    def _spot_has_two_sides(self) -> Self:
+        if (self.spot_w_mm is None) != (self.spot_h_mm is None):
+            raise ValueError("the spot a sink is rated from needs both sides (spot_w_mm and spot_h_mm), or none")
+        return self
+
+
+class RatedSink(_Spotted):
     """A heatsink by its rated point: R = R_fixed + R_conv·(n/n₀)^−x, with what the rating refers to said in full."""
 
     type: Literal["rated"] = "rated"
@@ -75,16 +92,7 @@ class RatedSink(_Sink):
     convective_k_w: Resistance
     exponent: NonNegative = Field(default_factory=lambda: q(0.7, 0.1, "assumed"))
     air_reference: Literal["inlet", "mean"] = "inlet"
-    base_reference: Literal["mean_base", "source_spot"] = "mean_base"
-    spot_w_mm: Length | None = None
-    spot_h_mm: Length | None = None
     air_rise_k_w: NonNegative = Field(default_factory=lambda: q(0.0))
-
-    @model_validator(mode="after")
-    def _spot_has_a_size(self) -> RatedSink:
-        if self.base_reference == "source_spot" and not (self.spot_w_mm and self.spot_h_mm):
-            raise ValueError("a sink rated from a source spot needs the spot's size (spot_w_mm and spot_h_mm)")
-        return self
 
     @property
     def fanned(self) -> bool:
@@ -120,7 +128,7 @@ class NaturalSink(_Sink):
     fanned: Literal[False] = False
 
 
-class LiquidSink(_Sink):
+class LiquidSink(_Spotted):
     """A liquid loop: block and radiator in series, the coolant's own rise between them; each falls with its own flow."""
 
     type: Literal["liquid"] = "liquid"

@@ -189,6 +189,7 @@ def _cooler(draw: Draw, parts: Parts, footprint: Data) -> Data:
         "landings": parts.landings,
         "sink": {
             "type": "rated",
+            "base_reference": "mean_base",
             "fixed_k_w": measured(draw.between(0.01, 0.05, 3), 0.005),
             "convective_k_w": measured(draw.between(0.08, 0.25, 3), 0.015),
             "exponent": measured(draw.between(0.5, 0.8), 0.08),

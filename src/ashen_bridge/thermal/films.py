@@ -7,12 +7,14 @@ from dataclasses import dataclass
 
 from ashen_bridge.geometry.region import EMPTY, Region, region_of, region_of_rect
 from ashen_bridge.geometry.scene import Scene, SceneBody
-from ashen_bridge.model.bodies import Board, Component, Plate, PlateRole, Side
+from ashen_bridge.model.bodies import Board, Component, ComponentRole, Plate, PlateRole, Side
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.sinks import NaturalSink
 from ashen_bridge.thermal.fan_speeds import fan_speed
 from ashen_bridge.thermal.natural import FilmLaw, Lie
 from ashen_bridge.thermal.parts import Film
+from ashen_bridge.thermal.plates import base_conductivity
+from ashen_bridge.thermal.sink import Base
 from ashen_bridge.thermal.sink_films import SinkPlace, plate_length, sink_film
 from ashen_bridge.thermal.surfaces import KELVIN
 
@@ -57,9 +59,19 @@ def sink_region(body: SceneBody) -> Region:
 def sink_place(scene: Scene, point: OperatingPoint, body: SceneBody) -> SinkPlace:
     """Return what a sink's model needs to know of its plate."""
     assert isinstance(body.model, Plate)  # only plates carry sinks
-    through = scene.resolved.materials[body.model.material].conductivity_w_mk.value
+    material = scene.resolved.materials[body.model.material]
     lie = _LOOKS[point.orientation][0 if body.model.side is Side.FRONT else 1]
-    return SinkPlace(body.id, sink_region(body), body.thickness, through, body.model.finish.emissivity.value, lie)
+    region = sink_region(body)
+    base = Base(region.area, body.thickness, *base_conductivity(body.model, material), spot=_spot(scene, body, region))
+    return SinkPlace(body.id, region, base, material.conductivity_w_mk.value, body.model.finish.emissivity.value, lie)
+
+
+def _spot(scene: Scene, body: SceneBody, region: Region) -> float:
+    """Return the area [m²] of what heats a base: a die it touches by a joint, else a plate, else the largest part."""
+    lower = [scene.bodies[name] for joint in scene.joints.values() if joint.upper == body.id for name in joint.lower]
+    dies = [one for one in lower if isinstance(one.model, Component) and one.model.role is ComponentRole.DIE]
+    plates = [one for one in lower if isinstance(one.model, Plate)]
+    return max(((one.region & region).area for one in dies or plates or lower), default=0.0) or region.area
 
 
 def scene_films(scene: Scene, point: OperatingPoint, inside: float | None = None) -> tuple[Film, ...]:

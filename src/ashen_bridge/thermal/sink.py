@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import dataclass
+
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.thermal.spreading import spreading_lee
@@ -24,31 +27,43 @@ def rated_resistance(sink: RatedSink, speed: float) -> float:
     return resistance
 
 
-def film_of_sink(sink: RatedSink, speed: float, footprint_area: float, base_thickness: float, conductivity: float) -> float:
-    """Return the film coefficient [W/m²·K] over the sink's footprint that reproduces its rating.
+@dataclass(frozen=True)
+class Base:
+    """What a sink stands on: area [m²], thickness [m], conductivity along and through [W/m·K]; the spot that heats it [m²]."""
+
+    area: float
+    thickness: float
+    along: float
+    through: float
+    spot: float
+
+
+def film_from_base(resistance: float, base: Base, from_spot: bool) -> float:
+    """Return the film coefficient [W/m²·K] over a base that reproduces a rated resistance to air [K/W].
 
     A rating from a source spot contains the base's conduction and spreading from that spot; both are taken out again, since
-    the column grid computes them. footprint_area [m²], base_thickness [m], conductivity [W/m·K] of the base.
+    the column grid computes them. What spreads along another way than through is treated as isotropic by stretching the
+    thickness by √(k along / k through).
 
     Raises
     ------
     AssemblyError
         If the rating is smaller than the spreading it must contain.
     """
-    total = rated_resistance(sink, speed)
-    if sink.base_reference == "mean_base":
-        return 1 / (total * footprint_area)
-    spot = (sink.spot_w_mm or 0.0) * (sink.spot_h_mm or 0.0) * 1e-6
-    through = base_thickness / (conductivity * footprint_area)
-    film = 1 / (total * footprint_area)
+    film = 1 / (resistance * base.area)
+    if not from_spot:
+        return film
+    stretch = math.sqrt(base.along / base.through)
+    mean, thickness = math.sqrt(base.along * base.through), base.thickness * stretch
+    straight = base.thickness / (base.through * base.area)
     for _ in range(60):
-        rest = total - through - spreading_lee(spot, footprint_area, base_thickness, conductivity, film)
+        rest = resistance - straight - spreading_lee(base.spot, base.area, thickness, mean, film)
         if rest <= 0:
             raise AssemblyError(
-                f"The sink's rating of {total:.3g} K/W from a {sink.spot_w_mm:g} × {sink.spot_h_mm:g} mm spot is less than its "
+                f"The sink's rating of {resistance:.3g} K/W from a spot of {base.spot * 1e6:.0f} mm² is less than its "
                 "own base already takes; check spot size, base thickness and conductivity."
             )
-        updated = 1 / (rest * footprint_area)
+        updated = 1 / (rest * base.area)
         if abs(updated - film) < 1e-9 * film:
             return updated
         film = updated

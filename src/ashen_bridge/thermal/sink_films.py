@@ -4,25 +4,25 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ashen_bridge.geometry.region import Box, Region
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.sinks import Fan, FinSink, LiquidSink, NaturalSink, RatedSink
 from ashen_bridge.thermal.fins import FanPointFound, air_of, check_array, operating_point, resistance_plate_fins
 from ashen_bridge.thermal.natural import FilmLaw, FinArray, Lie
-from ashen_bridge.thermal.sink import SLOWEST, film_of_sink
+from ashen_bridge.thermal.sink import SLOWEST, Base, film_from_base, rated_resistance
 
 _MM = 1e-3
 
 
 @dataclass(frozen=True)
 class SinkPlace:
-    """Where a sink stands: plate's name, region under it, base thickness [m], conductivity [W/m·K], emissivity, how it lies."""
+    """Where a sink stands: plate's name, region under it, base, conductivity of its metal [W/m·K], emissivity, how it lies."""
 
     plate: str
     region: Region
-    thickness: float
+    base: Base
     conductivity: float
     emissivity: float
     lie: Lie
@@ -44,14 +44,20 @@ def sink_film(sink: RatedSink | FinSink | NaturalSink | LiquidSink, place: SinkP
     """
     kept = 1 - sink.air_lost.value
     if isinstance(sink, RatedSink):
-        return SinkFilm(film_of_sink(sink, kept * speed, place.region.area, place.thickness, place.conductivity))
+        return SinkFilm(_rated_film(sink, rated_resistance(sink, kept * speed), place))
     if isinstance(sink, FinSink):
         array = fin_array(sink, place)
         found = operating_point(ducted_fans(sink), array, air_of(inlet), _moving(speed, place.plate))
         return SinkFilm(1 / (resistance_plate_fins(array, found, air_of(inlet)) * place.region.area))
     if isinstance(sink, LiquidSink):
-        return SinkFilm(1 / (loop_resistance(sink, _moving(kept * speed, place.plate)) * place.region.area))
+        return SinkFilm(_rated_film(sink, loop_resistance(sink, _moving(kept * speed, place.plate)), place))
     return _natural(sink, place, inlet)
+
+
+def _rated_film(sink: RatedSink | LiquidSink, resistance: float, place: SinkPlace) -> float:
+    spot = (sink.spot_w_mm or 0.0) * (sink.spot_h_mm or 0.0) * 1e-6
+    base = replace(place.base, spot=spot or place.base.spot)
+    return film_from_base(resistance, base, sink.base_reference == "source_spot")
 
 
 def _moving(speed: float, plate: str) -> float:

@@ -176,7 +176,7 @@ def _materials_of(body: dict[str, Any]) -> set[str]:
 def _inner(path: str, root: str) -> str:
     """Return the path inside its owner, ids of landings and pieces left out so that alike ones meet."""
     steps = path.removeprefix(root + ".").split(".")
-    return ".".join(step for n, step in enumerate(steps) if n == 0 or steps[n - 1] not in ("landings", "pieces"))
+    return ".".join(step for n, step in enumerate(steps) if n == 0 or steps[n - 1] not in ("landings", "pieces", "copper"))
 
 
 def _kind_of(owner: dict[str, Any]) -> tuple[Any, ...]:

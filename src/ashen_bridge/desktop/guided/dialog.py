@@ -31,6 +31,7 @@ from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import NumberField, TextField
 from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
 from ashen_bridge.guided.fit import fitting
+from ashen_bridge.model.inner import BaseKind
 from ashen_bridge.model.project import Project
 
 _PADS = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
@@ -40,7 +41,11 @@ _QUESTIONS = (
     ("Parts", "How many memory packages stand around it?", "Count those that a pad touches, or should touch."),
     ("Rear", "And on the rear of the board?", "Only those that carry a pad to a backplate."),
     ("Pads", "What pads are there now?", "Measure at the free edge. A soft one gives under a finger nail."),
-    ("Screws", "Which screws hold the cooler?", "Those around the die."),
+    (
+        "Cooler",
+        "What holds the cooler, and what is in its base?",
+        "The screws around the die; pipes show at the edge of a base.",
+    ),
     ("Seen", "Which temperatures have you seen?", "The highest under steady load. Leave open what you do not know."),
     ("Wanted", "What do you want?", "A thickness you think of becomes Plan A beside what is there now."),
 )
@@ -184,6 +189,9 @@ class GuidedDialog(WorkDialog):
         feels = [(feel.capitalize(), feel) for feel in ("soft", "normal", "hard")]
         self.screw_feel = Choices(feels, "normal", partial(self.answer, "screw_feel"))
         column.addWidget(_labelled("They feel", self.screw_feel))
+        bases = [(kind.value.capitalize(), kind) for kind in BaseKind]
+        self.base = Choices(bases, BaseKind.SOLID, partial(self.answer, "base"))
+        column.addWidget(_labelled("Base", self.base))
 
     def _seen(self, column: QVBoxLayout) -> None:
         self.die_seen = self._number("die_seen_c", "°C", "Die, hottest reading", optional=True)
@@ -266,7 +274,7 @@ class GuidedDialog(WorkDialog):
             " · ".join(str(count) for count in given["around"]),
             str(given["rear"]) if given["rear"] else "none",
             pads,
-            f"{given['screws']}, {given['screw_feel']}",
+            f"{given['screws']} screws, {given['screw_feel']}, {BaseKind(given['base']).value}",
             ", ".join(seen) or "nothing",
             f"{given['wish']}{wanted}",
         ]
