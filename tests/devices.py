@@ -106,6 +106,7 @@ def project(card: Card | None = None) -> Project:
         footprint=rectangle(5, 5, 70, 70),
         thickness_mm=q(5),
         material="copper",
+        bends=False,
         form=Form(crown_um=q(card.plate_crown_um)),
         sink=RatedSink(base_reference="mean_base", fixed_k_w=q(0.02), convective_k_w=q(0.2), exponent=q(0.7)),
     )

@@ -112,9 +112,10 @@ def test_more_shapes_change_little(monkeypatch: pytest.MonkeyPatch) -> None:
         scene = scene_of(project(BENDING))
         assembly = assemble(scene)
         solved = equilibrium(assembly)
-        gaps.append(assembly.free_gap + assembly.jacobian @ solved.coordinates[0])
+        filled = np.concatenate([np.arange(one.points.start, one.points.stop) for one in assembly.contacts if one.pieces])
+        gaps.append((assembly.free_gap + assembly.jacobian @ solved.coordinates[0])[filled])
     module._modes.cache_clear()
-    assert np.abs(gaps[0] - gaps[1]).max() < 10e-6  # of a bow of 0.36 mm
+    assert np.abs(gaps[0] - gaps[1]).max() < 12e-6  # of a bow of 0.36 mm
 
 
 def test_a_board_called_rigid_and_one_without_a_modulus_do_not_bend() -> None:

@@ -11,8 +11,9 @@ from scipy.optimize import minimize
 from ashen_bridge.assess.variants import with_more_pad
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics import equilibrium as module
-from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly, assemble
+from ashen_bridge.mechanics.assembly import Assembly, assemble
 from ashen_bridge.mechanics.equilibrium import EquilibriumError, equilibrium, slopes
+from ashen_bridge.mechanics.motion import SLOPE_LENGTH
 from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting
 from ashen_bridge.model.project import Project

@@ -76,7 +76,11 @@ class Region:
 
     @lru_cache(maxsize=4096)  # noqa: B019 - regions are values, shared by all predictions of one layout
     def points(self, n_across: int) -> tuple[Floats, Floats, Floats]:
-        """Return midpoint-rule points x, y [m] and weights [m²], about `n_across` × `n_across` over the whole region."""
+        """Return points x, y [m] and weights [m²] of a product rule, about `n_across` × `n_across` over the whole region.
+
+        Gauss-Lobatto points lie in the corners and close to the edges, where tilted faces come nearest to each other and laws
+        are steepest; smooth ones they integrate far better than evenly spaced points do.
+        """
         if not self.boxes:
             return np.empty(0), np.empty(0), np.empty(0)
         bx0, by0, bx1, by1 = self.bounds
@@ -84,13 +88,29 @@ class Region:
         xs, ys, ws = [], [], []
         for x0, y0, x1, y1 in self.boxes:
             nx, ny = max(1, round((x1 - x0) / hx)), max(1, round((y1 - y0) / hy))
-            gx = x0 + (np.arange(nx) + 0.5) * (x1 - x0) / nx
-            gy = y0 + (np.arange(ny) + 0.5) * (y1 - y0) / ny
-            mx, my = np.meshgrid(gx, gy)
+            (tx, wx), (ty, wy) = lobatto(nx), lobatto(ny)
+            mx, my = np.meshgrid(x0 + tx * (x1 - x0), y0 + ty * (y1 - y0))
             xs.append(mx.ravel())
             ys.append(my.ravel())
-            ws.append(np.full(nx * ny, (x1 - x0) * (y1 - y0) / (nx * ny)))
+            ws.append(np.outer(wy * (y1 - y0), wx * (x1 - x0)).ravel())
         return np.concatenate(xs), np.concatenate(ys), np.concatenate(ws)
+
+
+@lru_cache(maxsize=64)
+def lobatto(count: int) -> tuple[Floats, Floats]:
+    """Return points and weights of the Gauss-Lobatto rule on 0 to 1, ends included; the midpoint for a single one.
+
+    Abramowitz & Stegun, 25.4.32: the inner points are where the derivative of the Legendre polynomial vanishes.
+
+    >>> [round(float(w), 4) for w in lobatto(3)[1]]
+    [0.1667, 0.6667, 0.1667]
+    """
+    if count < 2:
+        return np.array([0.5]), np.array([1.0])
+    legendre = np.polynomial.legendre.Legendre.basis(count - 1)
+    points = np.concatenate([[-1.0], np.sort(legendre.deriv().roots().real), [1.0]])
+    weights = 2 / (count * (count - 1) * legendre(points) ** 2)
+    return (points + 1) / 2, weights / 2
 
 
 def _cut(box: Box, hole: Box) -> Iterable[Box]:

@@ -1,8 +1,8 @@
 """A scene as arrays: unknown coordinates, contact points with their stack laws, fasteners as ramps.
 
 Coordinates of each floating plate: height of its reference plane at its centre [m], and its slopes dz/dx and dz/dy times
-`SLOPE_LENGTH`, so that all unknowns are lengths of like size; after them the amplitudes of the board's bending shapes [m],
-positive towards the front. Heights count outwards from the board's surface, on either side.
+`SLOPE_LENGTH`, so that all unknowns are lengths of like size; after them the amplitudes of bending shapes [m] of the board and of
+plates, see `motion`. Heights count outwards from the board's surface, on either side.
 """
 
 from __future__ import annotations
@@ -15,15 +15,15 @@ import numpy as np
 
 from ashen_bridge.geometry.plan import Facing, Patch
 from ashen_bridge.geometry.region import MM, Floats
-from ashen_bridge.geometry.scene import Scene, SceneBody
-from ashen_bridge.mechanics.bending import Bending, board_bending
+from ashen_bridge.geometry.scene import Scene
+from ashen_bridge.mechanics.bending import Bending
 from ashen_bridge.mechanics.layers import layer_law
+from ashen_bridge.mechanics.motion import Motion, motion_of
 from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
-from ashen_bridge.model.bodies import Board, Plate, Side
+from ashen_bridge.model.bodies import Board, Plate
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
 from ashen_bridge.model.joints import Piece
 
-SLOPE_LENGTH = 0.05  # [m]
 DEFAULT_COMPLIANCE = 0.05e-6  # [m/N], faces that meet without a joint
 POINTS_PASTE, POINTS_PAD, POINTS_AIR = 20, 6, 3
 
@@ -53,10 +53,9 @@ class Ramp:
 
 @dataclass(frozen=True)
 class Assembly:
-    """Everything the equilibrium needs. `n_dof` = 3 × floating plates."""
+    """Everything the equilibrium needs; coordinates are those of `motion`."""
 
-    plates: tuple[str, ...]
-    centres: Floats  # (n_plate, 2) [m]
+    motion: Motion
     contacts: tuple[ContactPatch, ...]
     x: Floats  # (n_point,) [m]
     y: Floats
@@ -68,53 +67,36 @@ class Assembly:
     separation: Floats  # (n_fastener,) [m] with all coordinates 0
     fastener_jacobian: Floats  # (n_fastener, n_dof)
     ramps: tuple[Ramp, ...]
-    bending: Bending | None = None
+
+    @property
+    def plates(self) -> tuple[str, ...]:
+        """The plates that move."""
+        return self.motion.plates
+
+    @property
+    def centres(self) -> Floats:
+        """Their middles (n_plate, 2) [m]."""
+        return self.motion.centres
+
+    @property
+    def bending(self) -> Bending | None:
+        """How the board bends."""
+        return self.motion.bending
 
     @property
     def n_dof(self) -> int:
         """Number of coordinates."""
-        return 3 * len(self.plates) + (self.bending.n if self.bending else 0)
+        return self.motion.n_dof
 
     @property
     def stiffness(self) -> Floats:
-        """What the coordinates themselves are held by (n_dof, n_dof) [N/m]: the board against bending."""
-        found = np.zeros((self.n_dof, self.n_dof))
-        if self.bending is not None:
-            first = 3 * len(self.plates)
-            found[first:, first:] = self.bending.stiffness
-        return found
-
-
-@dataclass(frozen=True)
-class Motion:
-    """What moves: floating plates with their centres [m], and the board's bending."""
-
-    plates: tuple[str, ...]
-    centres: Floats
-    bending: Bending | None
-
-    def height_rows(self, body: SceneBody, side: Side, x: Floats, y: Floats) -> Floats:
-        """Return d(outward height of a body's face)/d(coordinates) at points x, y [m]: (n_point, n_dof).
-
-        Zeros for a plate that is fixed. The board, and what stands on it, goes along with the board's bending.
-        """
-        n = self.bending.n if self.bending else 0
-        rows = np.zeros((np.size(x), 3 * len(self.plates) + n))
-        if body.id in self.plates:
-            at = self.plates.index(body.id)
-            rows[:, 3 * at] = 1.0
-            rows[:, 3 * at + 1] = (x - self.centres[at, 0]) / SLOPE_LENGTH
-            rows[:, 3 * at + 2] = (y - self.centres[at, 1]) / SLOPE_LENGTH
-        elif self.bending is not None and not isinstance(body.model, Plate):
-            rows[:, 3 * len(self.plates) :] = self.bending.at(x, y) * (1.0 if side is Side.FRONT else -1.0)
-        return rows
+        """What the coordinates themselves are held by (n_dof, n_dof) [N/m]."""
+        return self.motion.stiffness
 
 
 def assemble(scene: Scene) -> Assembly:
     """Return the mechanical assembly of a scene."""
-    plates = tuple(body.id for body in scene.floating)
-    centres = np.array([scene.bodies[plate].region.centre for plate in plates]).reshape(-1, 2)
-    motion = Motion(plates, centres, board_bending(scene))
+    motion = motion_of(scene)
     contacts: list[ContactPatch] = []
     xs, ys, ws, gaps, rows, owner = [], [], [], [], [], []
     start = 0
@@ -137,12 +119,11 @@ def assemble(scene: Scene) -> Assembly:
     fasteners = scene.resolved.fasteners
     separation = np.array([_separation(scene, fastener) for fastener, _ in fasteners])
     fastener_rows = np.array([_fastener_row(scene, motion, fastener) for fastener, _ in fasteners])
-    n_dof = 3 * len(plates) + (motion.bending.n if motion.bending else 0)
+    n_dof = motion.n_dof
     ramps = tuple(ramp for at, (fastener, setting) in enumerate(fasteners) for ramp in _ramps(at, fastener, setting))
     empty = np.empty(0)
     return Assembly(
-        plates=plates,
-        centres=centres,
+        motion=motion,
         contacts=tuple(contacts),
         x=np.concatenate(xs) if xs else empty,
         y=np.concatenate(ys) if ys else empty,
@@ -154,7 +135,6 @@ def assemble(scene: Scene) -> Assembly:
         separation=separation,
         fastener_jacobian=fastener_rows.reshape(len(fasteners), n_dof),
         ramps=ramps,
-        bending=motion.bending,
     )
 
 

@@ -1,8 +1,8 @@
-"""How the board bends: a few deflection shapes with their stiffness, from a Kirchhoff plate model by finite elements.
+"""How board and plates bend: a few deflection shapes with their stiffness, from a Kirchhoff plate model by finite elements.
 
-The shapes are what unit forces at screws and joints do to the free board (loads balanced by its own rigid-body distribution, so
+The shapes are what unit forces at screws and joints do to the free body (loads balanced by its own rigid-body distribution, so
 that no support has to be invented); of all of them the softest combinations are kept. Parts that stand on the board stiffen it
-by their own bending stiffness, side by side with the board's: no composite action is assumed, which is on the soft side.
+as a laminate does, as far as their bond does not slide (`laminate`).
 """
 
 from __future__ import annotations
@@ -17,8 +17,10 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import splu
 
 from ashen_bridge.geometry.region import Box, Floats, Region
-from ashen_bridge.geometry.scene import Scene
-from ashen_bridge.model.bodies import Board, Component, DieMakeUp, SolidMakeUp, Substrate
+from ashen_bridge.geometry.scene import Scene, SceneBody
+from ashen_bridge.mechanics.laminate import Sheet, bonded, sheet
+from ashen_bridge.model.bodies import Board, Component, DieMakeUp, Plate, SolidMakeUp, Substrate
+from ashen_bridge.model.fasteners import preload_of, travel_of
 from ashen_bridge.model.material import Material
 
 MOST_MODES = 6
@@ -27,12 +29,15 @@ _STEP = 5e-3  # [m] between nodes, and no more than _MOST_NODES of them along a 
 _MOST_NODES = 32
 _OUTSIDE = 1e-4  # of the board's stiffness where the board is not: a slot or notch
 
+PLATE_MODES = 3
+RIGID = 2e-6  # [m]: a plate that its fasteners bend by less counts as rigid; bond lines are ten times that
 Patch = tuple[Box, float]
+Loads = tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True, eq=False)
 class Bending:
-    """Deflection shapes of a board, positive towards the front, their largest value 1.
+    """Deflection shapes of a board, positive towards the front, or of a plate, positive outwards; their largest value is 1.
 
     stiffness : (n, n) [N/m] against the shapes' amplitudes. splines : one per shape.
     """
@@ -65,60 +70,122 @@ def board_bending(scene: Scene) -> Bending | None:
     model = board.model
     assert isinstance(model, Board)  # what `scene.board` is
     material = scene.resolved.materials[model.material]
-    if not model.bends or material.youngs_modulus_gpa is None:
+    alone = sheet(material, board.thickness)
+    loads = _board_loads(scene)
+    if not model.bends or alone is None or len(loads) < 2:
         return None
-    loads = _load_points(scene)
-    if len(loads) < 2:
-        return None
-    return _modes(board.region, _rigidity(material, board.thickness), _poisson(material), _stiffeners(scene), loads)
+    return _modes(board.region, alone.rigidity, _poisson(material), _stiffened(scene, alone), loads)
 
 
-def _load_points(scene: Scene) -> tuple[tuple[float, float], ...]:
+def plates_bending(scene: Scene) -> tuple[tuple[str, Bending], ...]:
+    """Return how floating plates bend, by their id.
+
+    Those that their fasteners could not bend by `RIGID` are rigid, by their own stiffness. Fins do not count: that is on the
+    soft side.
+    """
+    found = []
+    for body in scene.floating:
+        model = body.model
+        assert isinstance(model, Plate)  # what floats
+        material = scene.resolved.materials[model.material]
+        alone = sheet(material, body.thickness)
+        loads = _plate_loads(scene, body)
+        if not model.bends or alone is None or len(loads) < 3:
+            continue
+        # Only the softest few: a plate between screws bows, twists and folds, and the rest is a fraction of a micrometre.
+        shapes = _modes(body.region, alone.rigidity, _poisson(material), (), loads, PLATE_MODES)
+        if shapes is not None and _force(scene, body.id) / shapes.stiffness.diagonal().min() > RIGID:
+            found.append((body.id, shapes))
+    return tuple(found)
+
+
+def _force(scene: Scene, plate: str) -> float:
+    """Return what the fasteners of a plate pull with together [N], as they are set."""
+    total = 0.0
+    for fastener, setting in scene.resolved.fasteners:
+        if plate in fastener.joins and fastener.kind != "glued":
+            sprung = fastener.kind in ("sprung", "spring arm")
+            total += fastener.rate * travel_of(fastener, setting) if sprung else preload_of(fastener, setting)
+    return total
+
+
+def _board_loads(scene: Scene) -> Loads:
     """Return where forces reach the board [m]: its screws, and the middles of what stands on it under a joint."""
-    points = [
-        (fastener.x_mm * 1e-3, fastener.y_mm * 1e-3)
-        for fastener, _ in scene.resolved.fasteners
-        if scene.board.id in fastener.joins
-    ]
+    points = _screws(scene, scene.board.id)
     points += [
         scene.bodies[facing.lower].region.centre
         for facing in scene.plan.facings
         if facing.joint is not None and isinstance(scene.bodies[facing.lower].model, Substrate | Component)
     ]
-    x0, y0, x1, y1 = scene.board.region.bounds
-    inside = {(round(x, 6), round(y, 6)) for x, y in points if x0 < x < x1 and y0 < y < y1}
-    return tuple(sorted(inside))
+    return _inside(points, scene.board.region)
 
 
-def _stiffeners(scene: Scene) -> tuple[Patch, ...]:
-    """Return what stands on the board, with its own rigidity [N·m]."""
+def _plate_loads(scene: Scene, body: SceneBody) -> Loads:
+    """Return where forces reach a plate [m]: its screws, and the middles of what it presses on, or what presses on it."""
+    points = _screws(scene, body.id)
+    for facing in scene.plan.facings:
+        if facing.joint is not None and body.id in (facing.upper, facing.lower):
+            points += [patch.region.centre for patch in facing.patches if patch.pieces]
+    return _inside(points, body.region)
+
+
+def _screws(scene: Scene, body: str) -> list[tuple[float, float]]:
+    return [(fastener.x_mm * 1e-3, fastener.y_mm * 1e-3) for fastener, _ in scene.resolved.fasteners if body in fastener.joins]
+
+
+def _inside(points: list[tuple[float, float]], region: Region) -> Loads:
+    x0, y0, x1, y1 = region.bounds
+    return tuple(sorted({(round(x, 6), round(y, 6)) for x, y in points if x0 < x < x1 and y0 < y < y1}))
+
+
+def _stiffened(scene: Scene, board: Sheet) -> tuple[Patch, ...]:
+    """Return by how much what stands on the board makes it stiffer [N·m], place by place, what stands on that on top."""
     found: list[Patch] = []
-    for body in scene.bodies.values():
-        model = body.model
-        if isinstance(model, Substrate):
-            name = model.material
-        elif isinstance(model, Component) and isinstance(model.make_up, SolidMakeUp | DieMakeUp):
-            name = model.make_up.material
-        else:
+    carried = [body for body in scene.bodies.values() if isinstance(body.model, Substrate | Component)]
+    for body in carried:
+        own = _own_sheet(scene, body)
+        if own is None or not isinstance(scene.bodies[body.model.on].model, Board):
             continue
-        material = scene.resolved.materials[name]
-        if material.youngs_modulus_gpa is not None:
-            found += [(box, _rigidity(material, body.thickness)) for box in body.region.boxes]
+        together = bonded(board, own, *_bond(body))
+        found += [(box, together.rigidity - board.rigidity) for box in body.region.boxes]
+        for upper in carried:
+            top = _own_sheet(scene, upper) if upper.model.on == body.id else None
+            if top is not None:
+                all_three = bonded(board, bonded(own, top, *_bond(upper)), *_bond(body))
+                found += [(box, all_three.rigidity - together.rigidity) for box in upper.region.boxes]
     return tuple(found)
+
+
+def _own_sheet(scene: Scene, body: SceneBody) -> Sheet | None:
+    model = body.model
+    if isinstance(model, Substrate):
+        name = model.material
+    elif isinstance(model, Component) and isinstance(model.make_up, SolidMakeUp | DieMakeUp):
+        name = model.make_up.material
+    else:
+        return None
+    return sheet(scene.resolved.materials[name], body.thickness)
+
+
+def _bond(body: SceneBody) -> tuple[float, float]:
+    """Return the shear stiffness of what holds a body on its carrier [Pa/m], and over which length it works [m]."""
+    x0, y0, x1, y1 = body.region.bounds
+    assert isinstance(body.model, Substrate | Component)  # what stands on something
+    return body.model.attach.shear_gpa_mm.value * 1e12, min(x1 - x0, y1 - y0)
 
 
 def _poisson(material: Material) -> float:
     return material.poisson_ratio.value if material.poisson_ratio else 0.3
 
 
-def _rigidity(material: Material, thickness: float) -> float:
-    modulus = material.youngs_modulus_gpa.value * 1e9 if material.youngs_modulus_gpa else 0.0
-    return flexural_rigidity(modulus, thickness, _poisson(material))
-
-
 @lru_cache(maxsize=64)
 def _modes(
-    region: Region, rigidity: float, poisson: float, stiffeners: tuple[Patch, ...], loads: tuple[tuple[float, float], ...]
+    region: Region,
+    rigidity: float,
+    poisson: float,
+    stiffeners: tuple[Patch, ...],
+    loads: Loads,
+    most: int = 0,
 ) -> Bending | None:
     from skfem import Basis, ElementQuadBFS, MeshQuad
 
@@ -144,7 +211,7 @@ def _modes(
     found = np.zeros_like(balanced)
     found[free] = splu(stiffness.tocsc()[:, free][free]).solve(balanced[free])
     found -= rigid @ (gram @ (rigid.T @ (weight[:, None] * found)))
-    return _softest(found, stiffness, nodes[0], mesh.p, (x, y))
+    return _softest(found, stiffness, nodes[0], mesh.p, (x, y), most or MOST_MODES)
 
 
 def _element_rigidity(region: Region, rigidity: float, stiffeners: tuple[Patch, ...], centre: Floats) -> Floats:
@@ -169,12 +236,12 @@ def plate_stiffness(basis: Any, rigidity: Floats, poisson: float) -> csr_matrix:
 
 
 def _softest(
-    found: Floats, stiffness: csr_matrix, deflections: Floats, places: Floats, lines: tuple[Floats, Floats]
+    found: Floats, stiffness: csr_matrix, deflections: Floats, places: Floats, lines: tuple[Floats, Floats], most: int
 ) -> Bending | None:
     """Return the softest combinations of some deflection states as shapes of largest value 1."""
     energy = found.T @ np.asarray(stiffness @ found)
     values, vectors = np.linalg.eigh((energy + energy.T) / 2)
-    keep = [n for n in np.argsort(values)[::-1][:MOST_MODES] if values[n] > _SOFTEST * values[-1] > 0]
+    keep = [n for n in np.argsort(values)[::-1][:most] if values[n] > _SOFTEST * values[-1] > 0]
     x, y = lines
     splines, factors = [], []
     order = np.lexsort((places[1].round(9), places[0].round(9)))

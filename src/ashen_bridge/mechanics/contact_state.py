@@ -8,8 +8,7 @@ import numpy as np
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
-from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly, ContactPatch
-from ashen_bridge.model.bodies import Plate, Side
+from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 
 _SERIES_STEPS = 5  # of a secant that starts close: leaves less than the laws' tables do
 
@@ -35,18 +34,15 @@ class ContactState:
 
 def mounted_gap(scene: Scene, assembly: Assembly, contact: ContactPatch, coordinates: Floats, x: Floats, y: Floats) -> Floats:
     """Return the gap [m] at points x, y [m] with the plates at rest, before the surroundings give way."""
-    facing = contact.facing
-    gap = scene.free_gap(facing, contact.patch, x, y)
-    for plate, sign in ((facing.upper, 1.0), (facing.lower, -1.0)):
-        if plate in assembly.plates:
-            at = assembly.plates.index(plate)
-            z, sx, sy = coordinates[3 * at : 3 * at + 3] * (1.0, 1 / SLOPE_LENGTH, 1 / SLOPE_LENGTH)
-            x0, y0 = assembly.centres[at]
-            gap += sign * (z + sx * (x - x0) + sy * (y - y0))
-    if assembly.bending is not None and not isinstance(scene.bodies[facing.lower].model, Plate):
-        outwards = 1.0 if facing.side is Side.FRONT else -1.0
-        gap -= outwards * (assembly.bending.at(x, y) @ coordinates[3 * len(assembly.plates) :])
-    return gap
+    gap = scene.free_gap(contact.facing, contact.patch, x, y)
+    return np.asarray(gap + (gap_rows(scene, assembly, contact, x.ravel(), y.ravel()) @ coordinates).reshape(gap.shape))
+
+
+def gap_rows(scene: Scene, assembly: Assembly, contact: ContactPatch, x: Floats, y: Floats) -> Floats:
+    """Return d(gap)/d(coordinates) at points x, y [m] of a contact: (n_point, n_dof)."""
+    facing, motion = contact.facing, assembly.motion
+    upper, lower = (motion.height_rows(scene.bodies[end], facing.side, x, y) for end in (facing.upper, facing.lower))
+    return np.asarray(upper - lower)
 
 
 def sampled_gaps(assembly: Assembly, coordinates: Floats) -> Floats:

@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ashen_bridge.geometry.region import Floats
-from ashen_bridge.mechanics.assembly import SLOPE_LENGTH, Assembly
+from ashen_bridge.mechanics.assembly import Assembly
+from ashen_bridge.mechanics.motion import SLOPE_LENGTH
 from ashen_bridge.mechanics.potential import LawTables, Local, Potential, Variants
 from ashen_bridge.model.errors import AshenError
 
@@ -199,7 +200,7 @@ def _explained(assembly: Assembly, energy: Potential, q: Floats, residual: Float
     worst = int(np.argmax(residual))
     gradient = np.abs(energy.at(q).gradient[worst])
     at = int(np.argmax(gradient)) // 3
-    plate = f"Plate '{assembly.plates[at]}'" if at < len(assembly.plates) else "The bending board"
+    plate = f"Plate '{assembly.plates[at]}'" if at < len(assembly.plates) else "What bends"
     return EquilibriumError(
         f"{plate} does not come to rest (unbalanced by {residual[worst]:.1%} of the fastener force): "
         "check that its fasteners and joints can hold it.",

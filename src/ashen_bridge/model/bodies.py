@@ -115,9 +115,13 @@ MakeUp = Annotated[SolidMakeUp | DieMakeUp | PackageMakeUp, Field(discriminator=
 
 
 class Attach(Frozen):
-    """How a body is fixed to its carrier, as heat sees it: bumps with underfill, balls, solder."""
+    """How a body is fixed to its carrier by bumps, balls, underfill, solder: for heat, and against sliding when both bend.
+
+    `shear_gpa_mm` is the shear modulus over the thickness of what lies between, spread over the whole face.
+    """
 
     resistance_mm2k_w: AreaResistance = Field(default_factory=lambda: q(10.0, 5.0, "assumed"))
+    shear_gpa_mm: NonNegative = Field(default_factory=lambda: q(6.0, 4.0, "assumed", "balls or bumps with underfill"))
 
 
 class Leakage(Frozen):
@@ -233,7 +237,8 @@ class Landing(Frozen):
 class Plate(_Body):
     """Cooler base, lid, backplate, spreader, shim, stiffener frame or case wall.
 
-    Heat pipes or a vapour chamber inside (`base`) let it conduct along itself as `spreads_w_mk` says, else as is usual of them.
+    One that floats bends if its material states a Young's modulus and it is thin enough. Heat pipes or a vapour chamber inside
+    (`base`) let it conduct along itself as `spreads_w_mk` says, else as is usual of them.
 
     `on` is `floating` (its place is found by the equilibrium), or `case`/`ground` (it does not move; then `height_mm`
     says where its reference plane is above the board's surface on its side). One that does not move and closes over the stack
@@ -247,6 +252,7 @@ class Plate(_Body):
     thickness_mm: Thickness
     height_mm: Height | None = None
     material: Id
+    bends: bool = True
     base: BaseKind = BaseKind.SOLID
     spreads_w_mk: Conductivity | None = None
     foil: Foil | None = None

@@ -18,7 +18,7 @@ def _deflection(assembly: Assembly, coordinates: Floats, x: Floats, y: Floats) -
     """Return how far the board is bent towards the front [m]."""
     if assembly.bending is None:
         return np.zeros(np.size(x))
-    return np.asarray(assembly.bending.at(x, y) @ coordinates[3 * len(assembly.plates) :])
+    return np.asarray(assembly.bending.at(x, y) @ coordinates[assembly.motion.board])
 
 
 def bow_row(scene: Scene, assembly: Assembly, coordinates: Floats) -> BowRow | None:

@@ -123,6 +123,7 @@ def _idle(data: dict[str, Any], build: dict[str, Any]) -> Callable[[str], bool]:
     bodies = [*data["device"]["bodies"], *build["added"]]
     bends = any(body["kind"] == "board" and body["bends"] for body in bodies)
     bent = {name for body in bodies if bends and body["kind"] in _BEND for name in _materials_of(body)}
+    bent |= {body["material"] for body in bodies if body["kind"] == "plate" and body["bends"] and body["on"] == "floating"}
     kinds = {material["id"]: material["kind"] for material in data["materials"]}
     wet = {
         end
@@ -161,6 +162,8 @@ def _idle(data: dict[str, Any], build: dict[str, Any]) -> Callable[[str], bool]:
             return path.split(".")[1] not in claimed
         if field == "microhardness_gpa":
             return path.split(".")[1] not in metal
+        if field == "shear_gpa_mm":
+            return not bends
         if field in _ELASTIC:
             return path.split(".")[1] not in bent
         return field == "roughness_um" and not any(f".bodies.{body}." in path or f".added.{body}." in path for body in wet | bare)

@@ -10,7 +10,7 @@ import numpy as np
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
-from ashen_bridge.mechanics.contact_state import contact_state, mounted_gap
+from ashen_bridge.mechanics.contact_state import contact_state, gap_rows, mounted_gap
 from ashen_bridge.predict.joint_heat import JointNumbers, dispensed, dispensed_piece, patch_heat
 from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.cutting import Ints
@@ -60,10 +60,8 @@ class JointLinks:
             known = (place < len(columns)) & (columns[np.minimum(place, len(columns) - 1)] == flat)
             x, y, standing = _places(contact, x[known], y[known])
             gap = mounted_gap(scene, assembly, contact, np.zeros(assembly.n_dof), x, y)
-            units = np.eye(assembly.n_dof)
-            rows = [mounted_gap(scene, assembly, contact, unit, x, y) - gap for unit in units]
+            matrix = gap_rows(scene, assembly, contact, x, y)
             link = place[known] + first[facing_name(contact.facing)]
-            matrix = np.stack(rows, axis=1) if rows else np.zeros((len(x), 0))
             self.patches.append(PatchLinks(contact, n, x, y, area[known], link, standing, gap, matrix))
         self._half = self.half_of(system)
         self._glow = np.concatenate([_glow(contacts[name], system) for name in names]) if names else np.zeros(0)
