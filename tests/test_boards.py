@@ -216,7 +216,7 @@ def heated_plate(**plate: Any) -> Project:
             "id": f"s{n}", "kind": "sprung", "joins": ["plate", "board"], "x_mm": x, "y_mm": y, "rate_n_mm": {"value": 5},
             "travel_mm": {"value": 3}, "reference_mm": {"value": 0.8},
         }
-        for n, (x, y) in enumerate(((3, 3), (57, 3), (3, 47), (57, 47)))
+        for n, (x, y) in enumerate(((3, 3), (37, 3), (3, 31), (37, 31)))
     ]  # fmt: skip
     joint = {"id": "j", "upper": "plate", "lower": ["source"], "stated_mm2k_w": {"value": 1e4}}
     point = {

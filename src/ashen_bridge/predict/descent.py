@@ -22,7 +22,7 @@ class DescentTracer:
         for contact in field.contacts:
             if id(contact) in self.readings and contact.contact.name.startswith("facing:"):
                 self.facings.setdefault(contact.contact.slabs[0], []).append(contact)
-            elif id(contact) in self.readings:
+            elif id(contact) in self.readings and contact.contact.name.startswith("attach:"):
                 self.attachments[contact.contact.slabs[1]] = contact
 
     def trace(self, component: str) -> Descent:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.library.touch import longest_contact, surface_of, touch_limits
 from ashen_bridge.model.bodies import Component, Plate, PlateRole
-from ashen_bridge.predict.readings import read_contact
+from ashen_bridge.predict.readings import contact_flows
 from ashen_bridge.predict.report import LedgerRow, SkinRow
 from ashen_bridge.thermal.steady import HeatField
 from ashen_bridge.thermal.surfaces import KELVIN
@@ -19,10 +21,10 @@ def ledger(scene: Scene, field: HeatField) -> tuple[LedgerRow, ...]:
     rows: list[LedgerRow] = []
     for contact in field.contacts:
         lower, upper = contact.contact.slabs
-        watts = read_contact(field, contact).watts if len(contact.area) else 0.0
-        for name, to, sign in ((lower, upper, 1.0), (upper, lower, -1.0)):
-            if isinstance(scene.bodies[name].model, Component):
-                rows.append(LedgerRow(component=name, to=to, way=contact.contact.name, watts=sign * watts))
+        out, into = contact_flows(field, contact) if len(contact.area) else (np.zeros(1), np.zeros(1))
+        for name, to, watts in ((lower, upper, out.sum()), (upper, lower, -into.sum())):
+            if name in scene.bodies and isinstance(scene.bodies[name].model, Component):
+                rows.append(LedgerRow(component=name, to=to, way=contact.contact.name, watts=float(watts)))
     for film, watts in zip(field.films, field.film_power, strict=True):
         if isinstance(scene.bodies[film.film.slab].model, Component):
             rows.append(LedgerRow(component=film.film.slab, to="air", way=film.film.name, watts=float(watts)))

@@ -189,17 +189,35 @@ def per_area_mm2k_w(contact: ContactCells) -> float | None:
     """Return what lies between two faces as a resistance per area [mm²·K/W]; None where nothing conducts."""
     given = contact.contact
     total = float(given.conductance.ravel()[contact.columns].sum())
+    total += float(given.through.ravel()[contact.columns].sum()) if given.through is not None else 0.0
     return float(contact.area.sum()) * 1e6 / total if total > 0 else None
 
 
+def contact_flows(field: HeatField, contact: ContactCells) -> tuple[Floats, Floats]:
+    """Return the heat that leaves the lower face, and that which enters the upper one, per column of a contact [W]."""
+
+    def flow(part: slice) -> Floats:
+        ends = field.temperature[field.edges.i[part]] - field.temperature[field.edges.j[part]]
+        return np.asarray(field.conductance[part] * ends)
+
+    direct = flow(contact.edges)
+    lower, upper = direct.copy(), direct.copy()
+    lower[contact.sheeted] += flow(contact.under)
+    upper[contact.sheeted] += flow(contact.over)
+    return lower, upper
+
+
 def read_contact(field: HeatField, contact: ContactCells) -> ContactReading:
-    """Return heat through a contact and its surface temperatures, taken at the faces, not in the cells' middles."""
+    """Return heat through a contact and its surface temperatures, taken at the faces, not in the cells' middles.
+
+    The heat is what leaves the lower face: a sheet between the faces may hand it on elsewhere.
+    """
     part = contact.edges
     i, j = field.edges.i[part], field.edges.j[part]
-    flow = field.conductance[part] * (field.temperature[i] - field.temperature[j])
-    lower = field.temperature[i] - flow / field.half[0][part]
-    upper = field.temperature[j] + flow / field.half[1][part]
+    out, into = contact_flows(field, contact)
+    lower = field.temperature[i] - out / field.half[0][part]
+    upper = field.temperature[j] + into / field.half[1][part]
     area = contact.area.sum()
     return ContactReading(
-        float(flow.sum()), float(lower @ contact.area / area) - KELVIN, float(upper @ contact.area / area) - KELVIN
+        float(out.sum()), float(lower @ contact.area / area) - KELVIN, float(upper @ contact.area / area) - KELVIN
     )

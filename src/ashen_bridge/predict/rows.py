@@ -23,7 +23,7 @@ from ashen_bridge.predict.maps import Maps
 from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
 from ashen_bridge.predict.operating import Operating
 from ashen_bridge.predict.prediction import Prediction
-from ashen_bridge.predict.readings import active_extremes, per_area_mm2k_w, read_contact, sensor_cells, slab_mean
+from ashen_bridge.predict.readings import active_extremes, contact_flows, per_area_mm2k_w, read_contact, sensor_cells, slab_mean
 from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, LayerRow, Mesh, PlateRow, Report, SensorRow, WayRow
 from ashen_bridge.predict.ways_out import fan_rows, held_back_rows, noise, pipe_rows
 from ashen_bridge.thermal.parts import cell_areas
@@ -244,8 +244,7 @@ def _flux(scene: Scene, field_: HeatField) -> dict[str, np.ndarray]:
         if not contact.contact.name.startswith("facing:") or lower in plates or not len(contact.area):
             continue
         side = scene.bodies[upper].model.side.value  # type: ignore[union-attr]
-        part = contact.edges
-        flow = field_.conductance[part] * (field_.temperature[field_.edges.i[part]] - field_.temperature[field_.edges.j[part]])
+        flow, _ = contact_flows(field_, contact)
         np.add.at(power[side].ravel(), contact.columns, flow)
         np.add.at(area[side].ravel(), contact.columns, contact.area)
     with np.errstate(invalid="ignore", divide="ignore"):

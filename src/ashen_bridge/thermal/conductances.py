@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -25,12 +25,18 @@ class FilmCells:
 
 @dataclass(frozen=True)
 class ContactCells:
-    """The links a contact became: `edges` addresses the field's edges; one entry per column it has area in."""
+    """The links a contact became: `edges` addresses the field's edges; one entry per column it has area in.
+
+    `under` and `over` are those to and from the sheet between its faces, of the columns numbered `sheeted`.
+    """
 
     contact: Contact
     edges: slice
     columns: Ints  # flat index into (ny, nx)
     area: Floats
+    sheeted: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.intp))
+    under: slice = field(default_factory=lambda: slice(0, 0))
+    over: slice = field(default_factory=lambda: slice(0, 0))
 
 
 class FieldState:
@@ -123,9 +129,36 @@ def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactC
                 np.full(len(linked), contact.gas_exponent),
             )
         )
-        contacts.append(ContactCells(contact, slice(at, at + len(linked)), linked, area))
+        made = ContactCells(contact, slice(at, at + len(linked)), linked, area)
         at += len(linked)
+        if contact.through is not None:
+            halves, sheeted = _by_sheet(grid, contact, linked)
+            parts += halves
+            count = len(sheeted)
+            made = replace(made, sheeted=sheeted, under=slice(at, at + count), over=slice(at + count, at + 2 * count))
+            at += 2 * count
+        contacts.append(made)
     return join_edges(parts), tuple(contacts)
+
+
+def _by_sheet(grid: ColumnGrid, contact: Contact, linked: Ints) -> tuple[list[Edges], Ints]:
+    """Return the links from the lower face to a contact's sheet and from there to the upper, and which columns have them."""
+    assert contact.through is not None  # who calls this looked
+    sheet = grid.slabs[contact.sheet]
+    on, first, to = sheet.at_face(0)
+    through = contact.through.ravel()[linked]
+    sheeted = np.flatnonzero((through > 0) & (on.of.ravel()[linked] >= 0))
+    columns, area = linked[sheeted], contact.area.ravel()[linked[sheeted]]
+    middle = first + on.of.ravel()[columns]
+    parts = []
+    for number, name in enumerate(contact.slabs):
+        face, start, distance = grid.slabs[name].at_face(contact.faces[number])
+        ends = ((start + face.of.ravel()[columns], distance / area), (middle, to / area))
+        (i, fi), (j, fj) = ends if number == 0 else ends[::-1]
+        nothing = np.zeros(len(columns))
+        across = np.zeros(len(columns), dtype=bool)
+        parts.append(Edges(i, j, fi, fj, 2 * through[sheeted], nothing, across, nothing, nothing))
+    return parts, sheeted
 
 
 def link_edges(grid: ColumnGrid, link: Link) -> Edges:

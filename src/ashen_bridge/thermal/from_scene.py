@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -56,13 +57,13 @@ def heat_model(
     facings = (
         conductance
         if isinstance(conductance, tuple)
-        else tuple(_facing(scene, facing, frame.lines, conductance) for facing in scene.plan.facings)
+        else tuple(_facing(scene, facing, frame, conductance) for facing in scene.plan.facings)
     )
     powers = {name: power.value for name, power in point.powers_w.items()}
     return HeatModel(
         lines=frame.lines,
         slabs=frame.slabs.slabs,
-        contacts=(*_attachments(scene, frame.lines), *facings),
+        contacts=(*_attachments(scene, frame.lines), *_overhangs(scene, frame), *facings),
         films=scene_films(scene, point, inside),
         heats=heats_of(scene, frame.slabs, powers),
         reference=point.ambient_c.value + KELVIN,
@@ -108,18 +109,30 @@ def facing_name(facing: Facing) -> str:
     return f"facing:{facing.joint or ''}:{facing.lower}:{facing.upper}"
 
 
-def _facing(scene: Scene, facing: Facing, lines: Lines, conductance: PatchConductance) -> Contact:
+def _facing(scene: Scene, facing: Facing, frame: Frame, conductance: PatchConductance) -> Contact:
     lower, upper = scene.bodies[facing.lower], scene.bodies[facing.upper]
     emissivity = effective_emissivity(lower.model.finish.emissivity.value, upper.model.finish.emissivity.value)
-    area, total, radiation, gas = (np.zeros(lines.shape) for _ in range(4))
+    lines = frame.lines
+    sheet = next((one for one in frame.sheets if one.joint == facing.joint), None)
+    area, total, radiation, gas, through = (np.zeros(lines.shape) for _ in range(5))
     exponent = AIR_EXPONENT
     for patch in facing.patches:
         there, part, x, y = patch_cells(patch.region, lines)
         heat = conductance(facing, patch, x, y)
         area[there] += part
-        total[there] += part * heat.conductance
+        by_sheet = sheet is not None and sheet.piece in patch.pieces
+        (through if by_sheet else total)[there] += part * heat.conductance
         radiation[there] += part * heat.across_air * emissivity
         gas[there] += part * heat.gas
         exponent = heat.gas_exponent
     face = 0 if isinstance(lower.model, Board) and facing.side is Side.REAR else 1
-    return Contact((lower.id, upper.id), (face, 0), area, total, radiation, facing_name(facing), gas, exponent)
+    made = Contact((lower.id, upper.id), (face, 0), area, total, radiation, facing_name(facing), gas, exponent)
+    return made if sheet is None else replace(made, sheet=sheet.id, through=through)
+
+
+def _overhangs(scene: Scene, frame: Frame) -> Iterator[Contact]:
+    """Yield what sheets that reach beyond the faces they join give to the upper one there."""
+    for sheet in frame.sheets:
+        if sheet.beyond:
+            area = cell_areas(sheet.beyond, frame.lines)
+            yield Contact((sheet.id, scene.joints[sheet.joint].upper), (1, 0), area, area * sheet.face, name=f"beyond:{sheet.id}")

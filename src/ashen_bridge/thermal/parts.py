@@ -71,7 +71,8 @@ class Contact:
 
     area, conductance : (ny, nx) [m²], [W/K]; conductance without the half layers on both sides. radiation : (ny, nx)
     area times effective emissivity [m²] of the part that faces its partner across air. gas : (ny, nx) what of the conductance is
-    that of a gas at `GAS_REFERENCE` [W/K]; it goes with T to the power `gas_exponent`.
+    that of a gas at `GAS_REFERENCE` [W/K]; it goes with T to the power `gas_exponent`. through : (ny, nx) conductance [W/K] of
+    what goes by way of a `sheet` between the faces, half of the resistance before and half behind it.
     """
 
     slabs: tuple[str, str]
@@ -82,6 +83,8 @@ class Contact:
     name: str = ""
     gas: Floats | None = None
     gas_exponent: float = 0.0
+    sheet: str = ""
+    through: Floats | None = None
 
 
 @dataclass(frozen=True)

@@ -25,7 +25,8 @@ def perfected(model: HeatModel, names: Collection[str]) -> HeatModel:
 
 
 def _contact(contact: Contact) -> Contact:
-    return replace(contact, conductance=contact.conductance * PERFECT)
+    through = contact.through * PERFECT if contact.through is not None else None
+    return replace(contact, conductance=contact.conductance * PERFECT, through=through)
 
 
 def _film(film: Film) -> Film:

@@ -14,6 +14,7 @@ from ashen_bridge.thermal.lines import Feature, Lines, Spacing, grid_lines
 from ashen_bridge.thermal.merging import CellSizes
 from ashen_bridge.thermal.package import PackageMesh
 from ashen_bridge.thermal.parts import Slab
+from ashen_bridge.thermal.sheets import Sheet, sheets_of
 from ashen_bridge.thermal.slabs import SlabSet, block_region, slabs_of
 
 
@@ -36,7 +37,7 @@ class Resolution:
     widest: float
     closest: float
     follows: int = 0
-    covered: float = 1.4
+    covered: float = 1.25
     plate: float = 0.5
     deep: float = 0.7
     halvings: int = 0
@@ -58,10 +59,11 @@ _WIDE_BLOCK = 6e-3  # [m]: power blocks wider than this need no finer spacing th
 
 @dataclass(frozen=True)
 class Frame:
-    """The part of a heat model that no joint, power or fan changes: lines and slabs of one scene at one resolution."""
+    """The part of a heat model that no joint, power or fan changes: lines, slabs and sheets of one scene at one resolution."""
 
     lines: Lines
     slabs: SlabSet
+    sheets: tuple[Sheet, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -81,18 +83,22 @@ def frame_of(scene: Scene, resolution: Resolution) -> Frame:
     lines = grid_lines(extent, tuple(dict.fromkeys(turn.feature for turn in turns)), spacing)
     found = slabs_of(scene, resolution.halvings, _packages(scene, resolution))
     slabs = tuple(_sized(slab, scene.bodies[slab.id], turns, resolution) for slab in found.slabs)
-    return Frame(lines, replace(found, slabs=slabs))
+    sheets = sheets_of(scene)
+    within = tuple(_sized_sheet(scene, sheet, turns, resolution) for sheet in sheets)
+    return Frame(lines, replace(found, slabs=(*slabs, *within)), sheets)
 
 
 def frame_like(frame: Frame, scene: Scene, resolution: Resolution) -> Frame:
     """Return the frame of a device with other numbers of the same shape, on the very cells of another frame."""
     made = slabs_of(scene, resolution.halvings, _packages(scene, resolution))
+    sheets = sheets_of(scene, frozenset(sheet.id for sheet in frame.sheets))
+    made = replace(made, slabs=(*made.slabs, *(sheet.slab() for sheet in sheets)))
     cut = {slab.id: slab for slab in frame.slabs.slabs}
     slabs = tuple(
         replace(slab, layers=tuple(replace(a, sizes=b.sizes) for a, b in zip(slab.layers, cut[slab.id].layers, strict=True)))
         for slab in made.slabs
     )
-    return Frame(frame.lines, replace(made, slabs=slabs))
+    return Frame(frame.lines, replace(made, slabs=slabs), sheets)
 
 
 def _sized(slab: Slab, body: SceneBody, turns: list[Turn], resolution: Resolution) -> Slab:
@@ -115,6 +121,16 @@ def _sized(slab: Slab, body: SceneBody, turns: list[Turn], resolution: Resolutio
         layers.append(replace(layer, sizes=CellSizes(tuple(features), resolution.widest / 2**resolution.halvings)))
         depth += layer.thickness
     return replace(slab, layers=tuple(layers))
+
+
+def _sized_sheet(scene: Scene, sheet: Sheet, turns: list[Turn], resolution: Resolution) -> Slab:
+    """Return a sheet between faces as a slab whose columns are as narrow as those of what it lies on."""
+    joint, halved = scene.joints[sheet.joint], 2**resolution.halvings
+    near = [turn.feature for turn in turns if any(name in joint.lower for name, _ in turn.bodies)]
+    features = tuple(dict.fromkeys(_no_finer(feature, 0.0, resolution.halvings) for feature in near))
+    slab = sheet.slab()
+    sizes = CellSizes(features, resolution.widest / halved)
+    return replace(slab, layers=tuple(replace(layer, sizes=sizes) for layer in slab.layers))
 
 
 def _no_finer(feature: Feature, floor: float, halvings: int) -> Feature:

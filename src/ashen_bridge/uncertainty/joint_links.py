@@ -37,6 +37,7 @@ class PatchLinks:
     place: Ints
     gap: Floats  # [m] with all coordinates 0
     rows: Floats  # (n_place, n_dof) d gap / d coordinate
+    half: int = 0  # how far behind its link that of the other half of the way is, of what goes by a sheet; 0 else
 
 
 class JointLinks:
@@ -47,9 +48,10 @@ class JointLinks:
         contacts = {one.contact.name: one for one in system.contacts}
         joined = [n for n, one in enumerate(assembly.contacts) if _counts(one, contacts, system, rises)]
         names = list(dict.fromkeys(facing_name(assembly.contacts[n].facing) for n in joined))
-        kept = [np.arange(contacts[name].edges.start, contacts[name].edges.stop) for name in names]
+        kept = [_all_links(contacts[name]) for name in names]
         self.links = np.concatenate(kept).astype(np.intp) if kept else np.zeros(0, dtype=np.intp)
         first = dict(zip(names, np.cumsum([0, *(len(one) for one in kept)]), strict=False))
+        self._of_sheet = {one.contact.name: one.contact.sheet.rpartition(":")[2] for one in contacts.values()}
         self.patches: list[PatchLinks] = []
         for n in joined:
             contact = assembly.contacts[n]
@@ -61,10 +63,21 @@ class JointLinks:
             x, y, standing = _places(contact, x[known], y[known])
             gap = mounted_gap(scene, assembly, contact, np.zeros(assembly.n_dof), x, y)
             matrix = gap_rows(scene, assembly, contact, x, y)
-            link = place[known] + first[facing_name(contact.facing)]
-            self.patches.append(PatchLinks(contact, n, x, y, area[known], link, standing, gap, matrix))
+            start, cells = first[facing_name(contact.facing)], contacts[facing_name(contact.facing)]
+            link, half = place[known] + start, 0
+            if self._by_sheet(contact):
+                # Both halves of its way, each of twice the conductance; they stand behind the direct links.
+                turn = np.full(len(cells.columns), -1)
+                turn[cells.sheeted] = np.arange(len(cells.sheeted))
+                link, half = start + len(cells.columns) + turn[place[known]], len(cells.sheeted)
+            self.patches.append(PatchLinks(contact, n, x, y, area[known], link, standing, gap, matrix, half))
         self._half = self.half_of(system)
         self._glow = np.concatenate([_glow(contacts[name], system) for name in names]) if names else np.zeros(0)
+
+    def _by_sheet(self, contact: ContactPatch) -> bool:
+        """Return whether a patch's heat goes by way of a sheet of cells between its faces."""
+        sheet = self._of_sheet[facing_name(contact.facing)]
+        return bool(sheet) and any(piece.id == sheet for piece in contact.pieces)
 
     def half_of(self, system: LinearSystem) -> Floats:
         """Return the resistance of the half cells at both ends of every link [K/W] in a system of the same shape."""
@@ -95,7 +108,12 @@ class JointLinks:
             at = [patch.at]
             state = contact_state(patch.contact, mounted, scale[:, at], firmness[:, at], softness[:, at])
             per_area = patch_heat(self.scene, patch.contact, state, coverage, numbers).conductance
-            total[:, patch.link] += per_area[:, patch.place] * patch.area  # a patch has each link once
+            conducts = per_area[:, patch.place] * patch.area  # a patch has each link once
+            if patch.half:
+                total[:, patch.link] += 2 * conducts
+                total[:, patch.link + patch.half] += 2 * conducts
+            else:
+                total[:, patch.link] += conducts
         return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
 
     def coverage(
@@ -136,6 +154,12 @@ def _counts(contact: ContactPatch, contacts: Mapping[str, ContactCells], system:
     return float(np.abs(flow).sum()) > _CARRIES * float(np.abs(system.right).sum())
 
 
+def _all_links(contact: ContactCells) -> Ints:
+    """Return the direct links of a contact, then those to its sheet, then those from there on."""
+    parts = (contact.edges, contact.under, contact.over)
+    return np.concatenate([np.arange(part.start, part.stop) for part in parts]).astype(np.intp)
+
+
 def _places(contact: ContactPatch, x: Floats, y: Floats) -> tuple[Floats, Floats, Ints]:
     """Return where a patch is looked at [m], and which place stands for each of the points x, y.
 
@@ -151,10 +175,11 @@ def _places(contact: ContactPatch, x: Floats, y: Floats) -> tuple[Floats, Floats
 def _glow(contact: ContactCells, system: LinearSystem) -> Floats:
     """Return what radiation, and warmer air, add to every link of a facing at the base's temperatures [W/K]."""
     given = contact.contact
+    more = np.zeros(2 * len(contact.sheeted))
     if given.radiation is None or given.gas is None:
-        return np.zeros(len(contact.columns))
+        return np.concatenate([np.zeros(len(contact.columns)), more])
     airy = (given.radiation + given.gas).ravel()[contact.columns] > 0
     half = 1 / system.half[0][contact.edges] + 1 / system.half[1][contact.edges]
     across = 1 / np.maximum(1 / system.conductance[contact.edges] - half, 1e-30)
-    more = across - given.conductance.ravel()[contact.columns]
-    return np.asarray(np.where(airy, more, 0.0))
+    beside = across - given.conductance.ravel()[contact.columns]
+    return np.concatenate([np.where(airy, beside, 0.0), more])
