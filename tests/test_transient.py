@@ -8,6 +8,7 @@ import math
 import subprocess
 import sys
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import pytest
@@ -18,7 +19,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course, as_csv
 from ashen_bridge.predict.engine import Engine
-from ashen_bridge.predict.transient import PatternError, read_pattern
+from ashen_bridge.predict.transient import PatternError, Watch, read_pattern, stored_in_joints
 from ashen_bridge.thermal import transient
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
@@ -192,3 +193,92 @@ def test_the_command_line() -> None:
     refused = subprocess.run([*command[:-1], "soon"], capture_output=True, text=True, check=False)
     assert refused.returncode == 2
     assert "not a load pattern" in refused.stderr
+
+
+# ---- what is looked at, from where, how exactly
+
+MADE = project(Card(FOUR))
+
+
+def looked(pattern: str, made: Project = MADE, fidelity: Any = "coarse", **watch: Any) -> Course:
+    return Engine().transient(made, None, None, read_pattern(pattern), fidelity=fidelity, watch=Watch(**watch))
+
+
+def test_output_times_are_met_exactly_and_change_nothing() -> None:
+    free, stopped = looked("step 5min"), looked("step 5min", times=(7.0, 60.0, 300.0))
+    assert set(stopped.output_s) <= set(stopped.time_s.tolist())
+    asked = stopped.asked()
+    assert asked.time_s.tolist() == [7.0, 60.0, 300.0]
+    for row, time in zip(asked.values_c, asked.time_s, strict=True):
+        between = [np.interp(time, free.time_s, column) for column in free.values_c.T]
+        assert row == pytest.approx(between, abs=0.15)
+
+
+def test_components_without_a_sensor_and_faces_of_plates_are_there() -> None:
+    card = project(Card(FOUR, sensors=False))
+    found = looked("step 30min", card)
+    assert "Part 0" in found.others
+    assert {"Cooler, near face", "Cooler, outer face"} <= set(found.others)
+    report = Engine().predict(card).report
+    hottest = found.others_c[-1][found.others.index("Part 0")]
+    assert hottest == pytest.approx(report.component("part_0").t_max_c, abs=0.3), "the coarse course ends at the prediction"
+    near, outer = (found.others_c[-1][found.others.index(f"Cooler, {face} face")] for face in ("near", "outer"))
+    assert near > outer, "heat passes from one to the other"
+
+
+def test_any_start_temperature() -> None:
+    """From a cold store into a warm room: everything starts at −10 °C and comes to the room's 25 °C without power."""
+    found = looked("cool 60min from -10C")
+    assert found.values_c[0] == pytest.approx(np.full(len(found.sensors), -10.0))
+    assert found.values_c[-1] == pytest.approx(np.full(len(found.sensors), 25.0), abs=0.2)
+    assert (np.diff(found.values_c, axis=0) > -0.02).all(), "never colder on the way"
+    loaded = looked("step 30min from -10 °C")
+    assert loaded.values_c[-1] == pytest.approx(looked("step 30min").values_c[-1], abs=0.3), "where it ends does not depend on it"
+    with pytest.raises(PatternError, match="cannot start"):
+        read_pattern("step 5min from 900C")
+
+
+def test_the_error_of_a_step_is_within_what_is_allowed() -> None:
+    truth = looked("burst 20s in 1min", tolerance=0.005, times=(20.0, 60.0)).asked().values_c
+    misses = []
+    for tolerance in (0.5, 0.05):
+        found = looked("burst 20s in 1min", tolerance=tolerance, times=(20.0, 60.0))
+        assert found.step_error_k <= tolerance
+        misses.append(np.abs(found.asked().values_c - truth).max())
+    assert misses[1] < misses[0]
+    assert misses[1] < 0.1
+    with pytest.raises(PatternError, match="not by 0 K"):
+        Watch(tolerance=0.0)
+
+
+def test_pads_and_pastes_store_heat() -> None:
+    """By hand: volume times ρc of every pad and of the paste, half at each face; and a burst is softer for it."""
+    engine = Engine()
+    half = engine.rest(MADE, None, MADE.point())
+    actual, frame = engine.field(half, MADE.point(), "coarse")
+    stored = stored_in_joints(half.scene, frame, actual.field)
+    pad, paste = MADE.material("pad_medium"), MADE.material("paste_filled")
+    pads = sum(part.size[0] * part.size[1] * (part.pad or 0.0) for part in FOUR) * 1e-9 * pad.capacity_j_m3k
+    film = 4 * paste.flow.filler_um.value * 1e-6 * 400e-6 * paste.capacity_j_m3k  # type: ignore[union-attr]
+    assert stored.sum() == pytest.approx(pads + film, rel=1e-6)
+    heavy = paths.set_values(MADE, {"materials.pad_medium.specific_heat_j_kgk": 8000.0})
+    light, slow = (looked("burst 10s in 20s", made) for made in (MADE, heavy))
+    pad_sensor = light.sensors.index("Part 0 hottest") if "Part 0 hottest" in light.sensors else 1
+    assert slow.values_c[:, pad_sensor].max() < light.values_c[:, pad_sensor].max()
+
+
+def test_an_operating_points_own_cycle() -> None:
+    plain = MADE.model_dump(mode="json")
+    plain["points"][0]["cycle"] = [{"share": 1.0, "seconds": 20.0}, {"share": 0.2, "seconds": 60.0}]
+    made = Project.parse(plain)
+    found = looked("cycle 10min", made)
+    assert found.power_w.max() == pytest.approx(Engine().predict(MADE).report.power_w, rel=1e-6)
+    late = found.time_s > 400
+    steady = Engine().predict(made).report
+    seconds = np.diff(found.time_s[late])
+    for n, row in enumerate(steady.sensors):
+        values = found.values_c[late][:, n]
+        mean = float(seconds @ ((values[1:] + values[:-1]) / 2) / seconds.sum())
+        assert mean == pytest.approx(row.value_c, abs=0.6), "a steady prediction at the mean power is the mean over time"
+    with pytest.raises(PatternError, match="no cycle of its own"):
+        looked("cycle 5min")

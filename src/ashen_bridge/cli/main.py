@@ -41,6 +41,8 @@ def cli() -> None:
 @click.option("--chance", type=click.IntRange(100, 100_000), metavar="N", help="Draw N samples: ±, chance of each limit, why.")
 @click.option("--dominant", metavar="SENSOR", help="Rank layers by what they would gain this sensor if they were perfect.")
 @click.option("--transient", metavar="PATTERN", help='Print temperatures over time as CSV, for example for "step 60min".')
+@click.option("--at", "at_s", type=float, multiple=True, metavar="SECONDS", help="With --transient: print these times only.")
+@click.option("--tolerance", type=float, default=0.05, metavar="K", help="With --transient: error allowed in a step; 0.05 K.")
 @click.option("--ask", type=click.Choice(["fan", "power", "ambient"]), help="Say which value just keeps all limits.")
 @click.option("--mesh", metavar="coarse|fine|N", default="fine", help="N: every interval and layer of fine halved N times more.")
 @click.option("--margin", type=float, default=0.0, show_default=True, help="With --ask: kelvins to keep below the limits.")
@@ -53,13 +55,15 @@ def predict(
     chance: int | None,
     dominant: str | None,
     transient: str | None,
+    at_s: tuple[float, ...],
+    tolerance: float,
     ask: Literal["fan", "power", "ambient"] | None,
     mesh: str,
     margin: float,
 ) -> None:
     """Predict temperatures, bond lines, pressures and findings; or, for a load pattern, temperatures over time."""
     if transient is not None:
-        _print_course(file, build, point, transient)
+        _print_course(file, build, point, transient, at_s, tolerance)
         return
     if dominant is not None:
         _print_dominant(file, build, point, dominant, as_json)
@@ -122,14 +126,17 @@ def _print_answer(
     click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else answer.text)
 
 
-def _print_course(file: str, build: str | None, point: str | None, pattern: str) -> None:
+def _print_course(
+    file: str, build: str | None, point: str | None, pattern: str, at_s: tuple[float, ...], tolerance: float
+) -> None:
     from ashen_bridge.predict.course import as_csv
     from ashen_bridge.predict.engine import Engine
-    from ashen_bridge.predict.transient import read_pattern
+    from ashen_bridge.predict.transient import Watch, read_pattern
 
     wanted = read_pattern(pattern)
-    found = Engine().transient(in_force(opened(file).project), build, point, wanted)
-    click.echo(as_csv(found), nl=False)
+    watch = Watch(tuple(sorted(set(at_s))), tolerance)
+    found = Engine().transient(in_force(opened(file).project), build, point, wanted, watch=watch)
+    click.echo(as_csv(found.asked()), nl=False)
     if found.soak_s is not None:
         for name, seconds in zip(found.sensors, found.soak_s, strict=True):
             words = f"within 1 K after {seconds:.0f} s" if seconds != float("inf") else "not within 1 K by the end"

@@ -114,6 +114,16 @@ LABELS = {
     "power_w": "Power",
     "shear_gpa_mm": "Shear stiffness",
     "film_mm": "Mean film",
+    "thickness_um": "Thickness",
+    "cover": "Covers",
+    "land_cover": "Copper on the faces covers",
+    "through_w_mk": "Conductivity through",
+    "spreads_w_mk": "Conducts along itself",
+    "base": "Base",
+    "air_lost": "Air lost beside it",
+    "rated_rpm": "Rated speed",
+    "drill_mm": "Drill",
+    "plating_um": "Plating",
     "pea_mm": "Pea, across",
     "bead_mm": "Bead, across",
     "length_mm": "Length",
@@ -139,7 +149,20 @@ SECTIONS = {
     "leakage": "Leakage",
     "loss": "Loss for feeding others",
     "arm": "Spring arm",
+    "foil": "Foil on it",
+    "vias": "Vias",
+    "worked": "Thinned by hand",
+    "amount": "Dispensed",
 }
+PARTS_OF_LISTS = {
+    "rects": "Outline",
+    "holes": "Hole",
+    "copper": "Copper layer",
+    "regions": "Region",
+    "recesses": "Pocket",
+    "voids": "Void",
+}
+"""Lists whose items are shown with the object that has them → what one of them is called."""
 SINK_KINDS = (
     ("rated", "Rated, by its data sheet"),
     ("fins", "Plate fins under a fan"),
@@ -222,10 +245,9 @@ def _walk(project: Project, node: BaseModel, path: str, section: str) -> Iterato
         where = f"{path}.{name}"
         inner, optional, bounds = _strip(info.annotation, info.metadata)
         if isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
-            if name in ("rects", "holes"):
-                for n, one in enumerate(value):
-                    heading = ("Hole" if name == "holes" else "Outline") + (f" {n + 1}" if len(value) > 1 else "")
-                    yield from _walk(project, one, f"{where}.{n}", heading)
+            for n, one in enumerate(value if name in PARTS_OF_LISTS else ()):
+                heading = PARTS_OF_LISTS[name] + (f" {n + 1}" if len(value) > 1 else "")
+                yield from _walk(project, one, f"{where}.{getattr(one, 'id', n)}", heading)
             continue
         if name == "sink" and value is not None:
             yield Field(f"{where}.type", "Kind", "", "choice", value.type, SECTIONS[name], SINK_KINDS)

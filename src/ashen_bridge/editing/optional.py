@@ -96,7 +96,20 @@ def _arm(_: Plain) -> Any:
     return {"length_mm": _number(20.0, 1.0), "width_mm": _number(6.0, 0.3), "thickness_mm": _number(0.6, 0.05)}
 
 
+def _foil(owner: Plain) -> Any:
+    return {"material": owner["material"], "thickness_mm": _number(0.1, 0.02)}
+
+
+def _worked(owner: Plain) -> Any:
+    if owner.get("thickness_mm") is None:
+        raise ProjectError("Only a sheet can have been shaved or stretched.")
+    return {"from_mm": {**owner["thickness_mm"], "value": round(owner["thickness_mm"]["value"] * 1.25, 2)}}
+
+
 _PARTS = {
+    "foil": _foil,
+    "worked": _worked,
+    "vias": lambda _: {},
     "spring": _spring,
     "sink": _sink,
     "footprint": _outline,

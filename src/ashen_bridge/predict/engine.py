@@ -27,7 +27,7 @@ from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.readings import active_extremes
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.predict.rows import AtRest, prediction_of, sensor_rows
-from ashen_bridge.predict.transient import Pattern, brought_to, course, unthrottled
+from ashen_bridge.predict.transient import Pattern, Watch, brought_to, course, unthrottled
 from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.perfect import perfected
@@ -101,9 +101,10 @@ class Engine:
         pattern: Pattern,
         *,
         fidelity: Fidelity = "coarse",
+        watch: Watch | None = None,
     ) -> Course:
         """Return what the sensors show over time for a load pattern. Raises `AshenError` for what cannot be computed."""
-        *_, (_, found) = self.over_time(project, build_id, point_id, pattern, fidelity=fidelity)
+        *_, (_, found) = self.over_time(project, build_id, point_id, pattern, fidelity=fidelity, watch=watch)
         assert found is not None  # the last one always is
         return found
 
@@ -115,6 +116,7 @@ class Engine:
         pattern: Pattern,
         *,
         fidelity: Fidelity = "coarse",
+        watch: Watch | None = None,
     ) -> Iterator[tuple[float, Course | None]]:
         """Yield (progress, None) and at the end (1, course); see `transient`.
 
@@ -128,7 +130,7 @@ class Engine:
         def model(actual: OperatingPoint, inside: float | None) -> HeatModel:
             return heat_model(half.scene, frame, actual, conductance, inside)
 
-        for progress, found in course(half.scene, point, model, frame, pattern):
+        for progress, found in course(half.scene, point, model, frame, pattern, watch):
             if found is None:
                 yield 0.9 * progress, None
             elif fidelity == "coarse":

@@ -36,11 +36,11 @@ def skin(scene: Scene, field: HeatField) -> tuple[SkinRow, ...]:
 
     Plates keep their outermost temperatures at their outer face, so the hottest of them is the skin's.
     """
-    limited = {limit.body: limit.max_c.value for limit in scene.resolved.device.limits if limit.place == "skin" and limit.body}
+    limited = _limited(scene)
     rows = []
-    for name, body in scene.bodies.items():
-        if not isinstance(body.model, Plate) or not (body.model.role is PlateRole.CASE_WALL or name in limited):
-            continue
+    for name in _touchable(scene):
+        body = scene.bodies[name]
+        assert isinstance(body.model, Plate)  # what can be touched
         cells = field.grid.slabs[name]
         hottest = float(field.temperature[cells.layer(-1)].max()) - KELVIN
         surface = surface_of(scene.resolved.materials[body.model.material])
@@ -56,3 +56,18 @@ def skin(scene: Scene, field: HeatField) -> tuple[SkinRow, ...]:
             )
         )
     return tuple(rows)
+
+
+def _limited(scene: Scene) -> dict[str, float]:
+    return {limit.body: limit.max_c.value for limit in scene.resolved.device.limits if limit.place == "skin" and limit.body}
+
+
+def _touchable(scene: Scene) -> list[str]:
+    limited = _limited(scene)
+    plates = {name: body.model for name, body in scene.bodies.items() if isinstance(body.model, Plate)}
+    return [name for name, plate in plates.items() if plate.role is PlateRole.CASE_WALL or name in limited]
+
+
+def skin_names(scene: Scene) -> list[str]:
+    """Return the names of the plates whose skin is shown, in the order of `skin`."""
+    return [scene.bodies[name].model.label for name in _touchable(scene)]

@@ -70,7 +70,7 @@ def _narrow(region: Region) -> float:
     return min(x1 - x0, y1 - y0)
 
 
-def _thickness(scene: Scene, joint: Joint, piece: Piece) -> float:
+def nominal_thickness(scene: Scene, joint: Joint, piece: Piece) -> float:
     """Return how thick a layer is about [m]: as cut, or what was dispensed over the faces, as far as that is of use."""
     if piece.thickness_mm is not None:
         return piece.thickness_mm.value * MM
@@ -88,13 +88,13 @@ def _resistance(scene: Scene, joint: Joint) -> float:
     total = 0.0
     for piece in joint.pieces:
         material = scene.resolved.materials[piece.material]
-        total += _thickness(scene, joint, piece) / material.effective_w_mk + 2e-6 * material.contact_mm2k_w.value
+        total += nominal_thickness(scene, joint, piece) / material.effective_w_mk + 2e-6 * material.contact_mm2k_w.value
     return total
 
 
 def _reach(scene: Scene, joint: Joint, piece: Piece) -> float:
     along = scene.resolved.materials[piece.material].in_plane_w_mk
-    return math.sqrt(along * _thickness(scene, joint, piece) * _resistance(scene, joint) / 4)
+    return math.sqrt(along * nominal_thickness(scene, joint, piece) * _resistance(scene, joint) / 4)
 
 
 def _sheet(scene: Scene, joint: Joint, piece: Piece) -> Sheet:
@@ -108,7 +108,7 @@ def _sheet(scene: Scene, joint: Joint, piece: Piece) -> Sheet:
     whole = region_of(piece.footprint) & upper if piece.footprint is not None else between
     for void in piece.voids:
         whole = whole - region_of_rect(void.area)
-    thickness = _thickness(scene, joint, piece)
+    thickness = nominal_thickness(scene, joint, piece)
     half = thickness / 2 / material.effective_w_mk + material.contact_mm2k_w.value * 1e-6
     return Sheet(
         _id(joint, piece),

@@ -60,11 +60,12 @@ class InsideAir:
 
 @dataclass(frozen=True)
 class Moment:
-    """One point in time [s]: temperatures (n_cell,) [K] and the power made then [W]."""
+    """One point in time [s]: temperatures (n_cell,) [K], the power made then [W], the error of the step there [K]."""
 
     time: float
     temperature: Floats
     power: float
+    error: float = 0.0
 
 
 def march(
@@ -77,6 +78,7 @@ def march(
     inside: InsideAir | None = None,
     tolerance: float = 0.05,
     longest: float = np.inf,
+    stops: Sequence[float] = (),
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Iterator[Moment]:
     """Yield the temperatures of a model over time, from `start` (n_cell,) [K] through all stages.
@@ -86,7 +88,7 @@ def march(
     steady : any field of the same model; its grid, links and films are used.
     extra_capacity : (n_cell,) [J/K] on top of the cells' own, for example a sink's fins.
     inside : the air in the case, if it finds its own temperature.
-    tolerance : error allowed per step [K]. longest : longest step [s].
+    tolerance : error allowed per step [K]. longest : longest step [s]. stops : times that are met exactly [s].
 
     Raises
     ------
@@ -107,17 +109,21 @@ def march(
                 taken += 1
                 if taken > MAX_STEPS:
                     raise MarchError(f"The march needs more than {MAX_STEPS} steps; it came to {time:.3g} s.", time)
-                step = min(step, end - time, longest)
+                ahead = min((stop for stop in stops if stop > time + 1e-9 * max(end, 1.0)), default=np.inf)
+                wanted = step
+                step = min(step, end - time, longest, ahead - time)
                 whole = stepper.step(rise, step, stage.factor)
                 half = stepper.step(stepper.step(rise, step / 2, stage.factor), step / 2, stage.factor)
                 error = float(np.abs(whole - half).max(initial=0.0))
-                if error > 2 * tolerance and step > _SHORTEST:
+                if error > tolerance and step > _SHORTEST:
                     step *= max(0.2, 0.8 * (tolerance / error) ** 0.5)
                     continue
                 time += step
                 rise = 2 * half - whole
-                yield Moment(time, rise + model.reference, stepper.power)
+                yield Moment(time, rise + model.reference, stepper.power, error)
+                cut_short = step < wanted
                 step *= min(4.0, max(0.3, 0.9 * (tolerance / max(error, 1e-9)) ** 0.5))
+                step = max(step, wanted) if cut_short and error < tolerance / 2 else step
 
 
 class _Stepper:
