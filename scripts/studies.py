@@ -19,6 +19,7 @@ import numpy as np
 from ashen_bridge.files.demos import demo_names, open_anything
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.predict.fingerprint import input_hash
 from ashen_bridge.predict.joint_heat import joint_conductance
 from ashen_bridge.predict.mesh_error import mesh_error
 from ashen_bridge.predict.operating import Operating
@@ -87,8 +88,9 @@ def mesh() -> None:
     kept = FOLDER / "mesh.json"
     done: dict[str, Any] = json.loads(kept.read_text()) if kept.exists() else {}
     for name, project in devices():
-        if name not in done:
-            done[name] = one_device(project)
+        key = f"{input_hash(project, None, None)}:{FINE}"
+        if done.get(name, {}).get("key") != key:
+            done[name] = one_device(project) | {"key": key}
             kept.write_text(json.dumps(done, indent=1))
             worst = max((abs(row["error_k"]) for row in done[name]["components"].values()), default=0.0)
             print(
