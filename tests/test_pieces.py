@@ -10,7 +10,7 @@ import pytest
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.library import materials
 from ashen_bridge.model import paths
-from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.model.errors import AssemblyError, ProjectError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.report import JointRow, Report
@@ -215,3 +215,41 @@ def test_every_joint_and_its_layers_say_their_resistance() -> None:
     steps = [step for one in coarse(BASE).descents if one.component == "die" for step in one.steps if step.kind == "joint"]
     assert steps
     assert all(step.resistance_mm2k_w for step in steps)
+
+
+def test_a_bead_of_paste_beside_a_shim_leads_heat_past_it() -> None:
+    """A shim smaller than the die leaves a gap of its own thickness around it; paste in that gap is a way beside the shim."""
+    data = BASE.model_dump(mode="json")
+    shim = {
+        "kind": "plate", "role": "shim", "id": "shim", "thickness_mm": {"value": 0.5}, "material": "copper", "bends": False,
+        "footprint": {"rects": [{"x_mm": 34, "y_mm": 34, "w_mm": 12, "h_mm": 12}]},
+    }  # fmt: skip
+    data["device"]["bodies"].append(shim)
+    data["groups"] = []
+    for fastener in data["device"]["fasteners"]:
+        fastener["reference_mm"]["value"] += 0.5
+    joints = [one for one in data["builds"][0]["joints"] if one["id"] == "die_joint"]
+    under = {**joints[0], "id": "under", "upper": "shim"}
+    over = {**joints[0], "id": "over", "lower": ["shim"]}
+
+    def hottest(bead: bool) -> Report:
+        filled = {**joints[0], "id": "bead", "pieces": [{**joints[0]["pieces"][0], "volume_mm3": {"value": 200.0}}]}
+        data["builds"][0]["joints"] = [under, over, *([filled] if bead else [])]
+        return ENGINE.predict(Project.parse(data)).report
+
+    bare, beaded = hottest(False), hottest(True)
+    assert beaded.component("die").t_max_c < bare.component("die").t_max_c - 1.0
+    row = beaded.joint_rows("bead")[0]
+    assert row.gap_mm == pytest.approx(0.5 + 2 * 0.035, abs=0.06), "as wide as the shim with its two films"
+    assert row.heat_w > 2.0
+
+
+def test_what_is_too_thin_to_be_a_body_or_a_layer_is_refused() -> None:
+    for path, value, words in (
+        ("device.bodies.part_0.height_mm", 0.001, "nothing below 0.02 mm"),
+        ("device.bodies.plate.thickness_mm", 0.005, "nothing below 0.02 mm"),
+        ("device.bodies.part_0.footprint.rects.0.w_mm", 0.01, "nothing below 0.2 mm"),
+        ("builds.now.joints.pad_0.pieces.pad.thickness_mm", 0.001, "no layer is below"),
+    ):
+        with pytest.raises(AssemblyError, match=words):
+            coarse(paths.set_values(BASE, {path: value}))

@@ -10,11 +10,13 @@ from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QToolButton, QWidget
 from pytestqt.qtbot import QtBot
 
+from ashen_bridge.desktop.stack.piece_row import PieceRow
 from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast
 from ashen_bridge.desktop.widgets.header import Header
 from ashen_bridge.editing.plain import edit_project
 from ashen_bridge.files.archive import Opened, open_project, save_project
-from ashen_bridge.model.joints import PieceState
+from ashen_bridge.model.amounts import FilmAmount
+from ashen_bridge.model.joints import Piece, PieceState
 from devices import FOUR, Card, project
 from windows import WAIT, Opener, press, settled, verdicts
 
@@ -406,3 +408,56 @@ def test_a_board_without_its_brace_bows_and_says_so(qtbot: QtBot, opened: Opener
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settled(qtbot, window)
     assert verdicts(window) == before
+
+
+def test_how_paste_was_dispensed_and_how_old_it_is(qtbot: QtBot, opened: Opener) -> None:
+    """The same volume in other words, an age, a state, the joint stated as a whole, by keys; undo takes all of it back."""
+    window = opened("", Opened(project(Card(FOUR))))
+    window.session.look(selected="die")
+    settled(qtbot, window)
+    before = float(verdicts(window)[0].split()[0])
+
+    def row() -> PieceRow:
+        return window.workspace.panel._rows[0]
+
+    def piece() -> Piece:
+        joint = window.session.joint
+        assert joint is not None
+        return joint.pieces[0]
+
+    row().way.setFocus()
+    qtbot.keyClick(row().way, Qt.Key.Key_Down, delay=10)
+    assert isinstance(piece().amount, FilmAmount)
+    settled(qtbot, window)
+    assert float(verdicts(window)[0].split()[0]) == pytest.approx(before, abs=0.1), "nothing but the wording changed"
+    row().age.setFocus()
+    row().age.setValue(1096)
+    settled(qtbot, window)
+    old = float(verdicts(window)[0].split()[0])
+    assert old > before + 0.5
+    qtbot.keyClick(row().state, Qt.Key.Key_Down)
+    assert piece().state is PieceState.DRIED
+    panel = window.workspace.panel
+    qtbot.mouseClick(panel._whole, Qt.MouseButton.LeftButton)
+    settled(qtbot, window)
+    joint = window.session.joint
+    assert joint is not None
+    assert joint.stated_mm2k_w is not None
+    assert not joint.pieces
+    assert float(verdicts(window)[0].split()[0]) == pytest.approx(old, abs=1.0), "stated as what it was"
+    assert panel._stated.isVisible()
+    for _ in range(20):
+        window.session.document.undo_stack.undo()
+    assert not window.session.document.modified
+    assert piece().age_days == 0
+
+
+def test_a_file_of_an_older_format_says_once_what_it_means_now(qtbot: QtBot, opened: Opener) -> None:
+    where = Path(__file__).parent / "data/version_1/beamformer.ashb"
+    window = opened(str(where), open_project(where))
+    assert window.files.notice.isVisible()
+    assert "Age is kept for each piece now" in window.files.notice.words.text()
+    button = window.files.notice.findChild(QPushButton)
+    assert button is not None
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert not window.files.notice.isVisible()

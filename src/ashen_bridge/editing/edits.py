@@ -7,9 +7,10 @@ from typing import Any
 
 from ashen_bridge.editing.plain import Edit, Plain, edit_build, edit_project, fresh_id, item, slug
 from ashen_bridge.model import paths
-from ashen_bridge.model.amounts import FilmAmount
+from ashen_bridge.model.amounts import FilmAmount, amount_mm3
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.model.joints import Piece
 from ashen_bridge.model.material import DISPENSED, Material, MaterialKind
 from ashen_bridge.model.project import Project
 
@@ -60,7 +61,7 @@ def set_amount(build_id: str, joints: tuple[str, ...], piece_at: int, value: flo
 
 
 def set_amount_kind(project: Project, build_id: str, joints: tuple[str, ...], piece_at: int, kind: str, label: str) -> Edit:
-    """State what was dispensed in another way: of the same volume as far as that is known, a film as people spread it."""
+    """State what was dispensed in another way: the same volume."""
 
     def change(build: Plain) -> None:
         for joint in _joints(build, joints):
@@ -68,13 +69,13 @@ def set_amount_kind(project: Project, build_id: str, joints: tuple[str, ...], pi
             if piece is None or piece["thickness_mm"] is not None:
                 continue
             density = project.material(piece["material"]).density_kg_m3.value
+            volume = _volume_of(project, joint, piece)
             piece["volume_mm3"], piece["amount"] = None, None
-            volume = _paste_for(project, joint)
             if kind == "volume":
                 piece["volume_mm3"] = {"value": volume}
             else:
                 piece["amount"] = {
-                    "film": {"type": "film"},
+                    "film": {"type": "film", "film_mm": {"value": max(0.01, round(volume / _lower_area(project, joint), 3))}},
                     "pea": {"type": "pea", "pea_mm": {"value": round((6 * volume / math.pi) ** (1 / 3), 1)}},
                     "line": {"type": "line", "bead_mm": {"value": 2.0}, "length_mm": {"value": round(volume / math.pi, 1)}},
                     "weight": {"type": "weight", "grams": {"value": max(0.01, round(volume * density * 1e-6, 2))}},
@@ -107,14 +108,29 @@ def _usual_sheet(material: Material) -> float:
     return 1.0 if not stock or 1.0 in stock else stock[len(stock) // 2]
 
 
+def _volume_of(project: Project, joint: Plain, piece: Plain) -> float:
+    """Return what was dispensed [mm³]; a first guess where nothing was said."""
+    known = Piece.model_validate(piece)
+    if known.volume_mm3 is not None:
+        return known.volume_mm3.value
+    if known.amount is None:
+        return _paste_for(project, joint)
+    density = project.material(known.material).density_kg_m3.value
+    return amount_mm3(known.amount, _lower_area(project, joint), density)
+
+
 def _paste_for(project: Project, joint: Plain) -> float:
     """Return a first guess of paste [mm³]: a film as people spread it over the lower faces."""
+    return round(FilmAmount().film_mm.value * _lower_area(project, joint), 1)
+
+
+def _lower_area(project: Project, joint: Plain) -> float:
     area = 0.0
     for body in project.device.bodies:
         if body.id in joint["lower"]:
             x0, y0, x1, y1 = body.footprint.bounds
             area += (x1 - x0) * (y1 - y0)
-    return round(FilmAmount().film_mm.value * area, 1)
+    return max(area, 1.0)
 
 
 def add_piece(project: Project, build_id: str, joints: tuple[str, ...], label: str) -> Edit:

@@ -15,6 +15,8 @@ from ashen_bridge.model.material import DISPENSED, EITHER, LAYERS
 from ashen_bridge.model.resolve import ResolvedBuild
 
 MOST_PRELOAD_N = 5000.0  # the tensile limit of an M4 steel screw or so; more is a slip of the pen
+THINNEST_MM, NARROWEST_MM = 0.02, 0.2  # of a body; less is a slip of the pen, or a layer of a joint
+THINNEST_PIECE_MM = 0.005  # a gold foil is about that
 _POINT = 0.01  # [mm] half width of the spot that stands for a point
 
 
@@ -31,6 +33,7 @@ def check_assembly(resolved: ResolvedBuild) -> None:
 def assembly_problems(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
     """Yield what keeps a build from being computed, one sentence each."""
     yield from _board(resolved)
+    yield from _sizes(resolved)
     yield from _unsupported(resolved)
     yield from _places(resolved)
     yield from _overlaps(resolved)
@@ -46,6 +49,25 @@ def _board(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         yield AssemblyError("The device has no board yet: everything else stands on it.")
     if len(boards) > 1:
         yield UnsupportedError(f"Two boards ('{boards[0].id}' and '{boards[1].id}') cannot be computed in one device yet.")
+
+
+def _sizes(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    for body in resolved.bodies:
+        thick = body.height_mm.value if isinstance(body, Component) else body.thickness_mm.value
+        x0, y0, x1, y1 = body.footprint.bounds
+        for what, size, least in (("thick", thick, THINNEST_MM), ("wide", min(x1 - x0, y1 - y0), NARROWEST_MM)):
+            if size < least:
+                yield AssemblyError(
+                    f"Body '{body.id}' is {size:.3g} mm {what}; nothing below {least:g} mm can be computed as a body.", (body.id,)
+                )
+    for joint in resolved.joints:
+        for piece in joint.pieces:
+            if piece.thickness_mm is not None and piece.thickness_mm.value < THINNEST_PIECE_MM:
+                yield AssemblyError(
+                    f"Piece '{piece.id}' of joint '{joint.id}' is {piece.thickness_mm.value:.3g} mm thick; "
+                    f"no layer is below {THINNEST_PIECE_MM:g} mm.",
+                    (joint.id,),
+                )
 
 
 def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:

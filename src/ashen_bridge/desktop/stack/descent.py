@@ -98,9 +98,30 @@ class DescentView(QWidget):
             painter.setBrush(colour)
             painter.setPen(QPen(theme.colour("ember" if step is worst else "line"), 1.4 if step is worst else 0.8))
             painter.drawRoundedRect(QRectF(left, top + 4, width, row_high - 8), 2, 2)
+            if step.resistance_mm2k_w is not None:
+                between = (words_width, left, left + width, words_width + room)
+                self._per_area(painter, step.resistance_mm2k_w, top, row_high, between)
+                painter.setFont(theme.font(12, bold=step is worst))
             painter.setPen(theme.colour("stale" if stale else "ink"))
             painter.drawText(
                 QRectF(self.width() - figure, top, figure, row_high),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 f"{number(drop, 1)} K",
             )
+
+    def _per_area(
+        self, painter: QPainter, resistance: float, top: float, high: float, between: tuple[float, float, float, float]
+    ) -> None:
+        """Write what a step resists per area beside its bar, on the side where there is room."""
+        start, left, right, end = between
+        painter.setFont(self.theme.font(10))
+        painter.setPen(self.theme.colour("quiet"))
+        words = f"{number(resistance, 0 if resistance >= 10 else 1)} mm²·K/W"
+        wide = painter.fontMetrics().horizontalAdvance(words) + 5
+        if end - right >= wide:
+            place, side = QRectF(right + 5, top, end - right, high), Qt.AlignmentFlag.AlignLeft
+        elif left - start >= wide:
+            place, side = QRectF(start, top, left - start - 5, high), Qt.AlignmentFlag.AlignRight
+        else:
+            return
+        painter.drawText(place, side | Qt.AlignmentFlag.AlignVCenter, words)

@@ -20,7 +20,7 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.words import length, number
 from ashen_bridge.editing import edits
 from ashen_bridge.editing.plain import Edit
-from ashen_bridge.model.joints import Joint
+from ashen_bridge.model.joints import LEAST_MM2K_W, Joint
 from ashen_bridge.predict.report import JointRow
 
 
@@ -59,6 +59,16 @@ class JointPanel(QFrame):
         self._washers.setToolTip("Total washer thickness under every spring screw: each millimetre adds its rate in newtons")
         self._washers.setKeyboardTracking(False)
         self._washers.valueChanged.connect(self._set_washers)
+        self._whole = QPushButton("State as mm²·K/W")
+        self._whole.setToolTip("Say what the whole joint resists, from a data sheet or a measurement, in place of its layers")
+        self._whole.clicked.connect(self._state_it)
+        self._stated = QDoubleSpinBox()
+        self._stated.setRange(LEAST_MM2K_W, 1e5)
+        self._stated.setDecimals(1)
+        self._stated.setSuffix(" mm²·K/W")
+        self._stated.setKeyboardTracking(False)
+        self._stated.setAccessibleName("Resistance of the whole joint")
+        self._stated.valueChanged.connect(self._set_stated)
         self._lay_out()
         for signal in (session.project_changed, session.view_changed, session.result_changed):
             signal.connect(self.refresh)
@@ -70,6 +80,8 @@ class JointPanel(QFrame):
         head.addWidget(self._scope)
         foot = QHBoxLayout()
         foot.addWidget(self._add)
+        foot.addWidget(self._stated)
+        foot.addWidget(self._whole)
         foot.addStretch(1)
         self._washer_words = QLabel("Washers")
         foot.addWidget(self._washer_words)
@@ -106,6 +118,22 @@ class JointPanel(QFrame):
         if not self.session.apply(edit):
             self.refresh()  # a refused value gives way to the present one
 
+    def _state_it(self) -> None:
+        """State the joints as what they resist now, or give them up to layers again."""
+        joint, session = self.session.joint, self.session
+        if joint is None:
+            return
+        value = None
+        if joint.stated_mm2k_w is None:
+            rows = session.assessment.report.joint_rows(joint.id) if session.assessment else ()
+            known = [row.resistance_mm2k_w for row in rows if row.resistance_mm2k_w is not None]
+            value = round(sum(known) / len(known), 1) if known else 100.0
+        self.apply(edits.set_stated(session.view.build, session.joints, value, session.joints_label))
+
+    def _set_stated(self, value: float) -> None:
+        session = self.session
+        self.apply(edits.set_stated(session.view.build, session.joints, round(value, 2), session.joints_label))
+
     def _sprung(self) -> tuple[str, ...]:
         return tuple(fastener.id for fastener in self.session.project.device.fasteners if fastener.kind == "sprung")
 
@@ -141,7 +169,15 @@ class JointPanel(QFrame):
         self._strip_words.setWordWrap(True)
         self._strip_words.setText(f"Thickness [mm] → hottest of {session.joints_label or 'it'} · die · compression · contact")
         self.strip.setVisible(has_sheet)
+        stated = joint.stated_mm2k_w if joint is not None else None
         self._add.setEnabled(joint is not None)
+        self._add.setVisible(stated is None)
+        self._stated.setVisible(stated is not None)
+        self._whole.setVisible(joint is not None)
+        self._whole.setText("Say its layers" if stated is not None else "State as mm²·K/W")
+        if stated is not None:
+            with QSignalBlocker(self._stated):
+                self._stated.setValue(stated.value)
         sprung = self._sprung()
         settings = {setting.fastener: setting.washers_mm.value for setting in session.build.fastener_settings}
         for widget in (self._washers, self._washer_words):
@@ -181,14 +217,14 @@ def figures(rows: list[JointRow]) -> str:
     else:
         squeezed = [row.compression or 0.0 for row in rows]
         first = f"gap {span([row.gap_mm for row in rows], 2, 'mm')} · compressed {span(squeezed, 0, '%', 100)}"
+    across = [row.resistance_mm2k_w for row in rows if row.resistance_mm2k_w is not None]
+    if across:
+        first += f" · {span(across, 0 if min(across) >= 10 else 1, 'mm²·K/W')}"
     air = max(row.air_um for row in rows)
     second = (
         f"{span([row.pressure_kpa.mean for row in rows], 0, 'kPa')} · {number(sum(row.force_n for row in rows))} N together · "
         f"drop {span([row.drop_k for row in rows], 1, 'K')}"
     )
-    across = [row.resistance_mm2k_w for row in rows if row.resistance_mm2k_w is not None]
-    if across:
-        second += f" · {span(across, 0, 'mm²·K/W')}"
     if air > 2:
         second += f" · air {length(air / 1e3)}"
     return f"{first}\n{second}"
