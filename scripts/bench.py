@@ -29,7 +29,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
-from ashen_bridge.predict.transient import read_pattern
+from ashen_bridge.predict.patterns import read_pattern
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
 from ashen_bridge.thermal.solver import Preconditioner, solve_linear

@@ -52,7 +52,7 @@ def test_a_plan_stands_on_the_models_soak_and_the_measured_spread(here: Bench) -
 
 
 def _step() -> object:
-    from ashen_bridge.predict.transient import read_pattern
+    from ashen_bridge.predict.patterns import read_pattern
 
     return read_pattern("step 40min")
 

@@ -14,9 +14,10 @@ from ashen_bridge.predict.joint_heat import joint_conductance
 from ashen_bridge.predict.readings import active_extremes
 from ashen_bridge.simulated.devices import KINDS, device
 from ashen_bridge.thermal.from_scene import heat_model
+from ashen_bridge.thermal.heating import Sources
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.resolution import COARSE, frame_of
-from ashen_bridge.thermal.steady import Accuracy, Sources, SteadySolver
+from ashen_bridge.thermal.steady import Accuracy, SteadySolver
 
 EXACT = Accuracy(residual=1e-9, settled=1e-5, energy=1e-8)
 

@@ -11,9 +11,10 @@ from ashen_bridge.model.errors import AssemblyError, ProjectError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict import operating
 from ashen_bridge.predict.engine import Engine, predict
+from ashen_bridge.predict.patterns import read_pattern
 from ashen_bridge.predict.report import Report
-from ashen_bridge.predict.transient import read_pattern
-from ashen_bridge.thermal.steady import LeakageError, RunawayError
+from ashen_bridge.thermal.heating import LeakageError
+from ashen_bridge.thermal.steady import RunawayError
 from devices import FOUR, Card, project
 
 Plain = dict[str, Any]

@@ -18,8 +18,9 @@ from ashen_bridge.geometry.region import Region
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course, as_csv
+from ashen_bridge.predict.course_columns import stored_in_joints
 from ashen_bridge.predict.engine import Engine
-from ashen_bridge.predict.transient import PatternError, Watch, read_pattern, stored_in_joints
+from ashen_bridge.predict.patterns import PatternError, Watch, read_pattern
 from ashen_bridge.thermal import transient
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from itertools import groupby
 from pathlib import Path
 
+import published_boards
 import published_heat
 import published_judgement
 import published_mechanics
@@ -28,14 +29,14 @@ NOTES = """
   does; a measured run can.
 - Hot spot minus average: the trade expects far more than 20 K from a wedge of a tenth of a millimetre. In this model that holds
   at high flux or where paste is missing; at the demo's 0.4 W/mm² under a filled wedge it is a few kelvins.
-- Bending of lids and coolers is not modelled; the board's is.
+- Fins do not stiffen a cooler's base in this model, and moulded packages do not stiffen a board.
 - The reduced model is compared with full fields of its own mesh. Against the refined mesh its error is larger: `./check bench`
   prints both.
 """
 
 
 def checks() -> Iterator[Check]:
-    for module in (published_heat, published_sinks, published_mechanics, published_judgement):
+    for module in (published_heat, published_boards, published_sinks, published_mechanics, published_judgement):
         yield from module.checks()
 
 

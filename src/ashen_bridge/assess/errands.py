@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 def over_time(engine: Engine, project: Project, build: str, point: str, text: str) -> Iterator[tuple[float, Course | None]]:
     """Work out the sensors over time for a load pattern as it is written."""
-    from ashen_bridge.predict.transient import read_pattern
+    from ashen_bridge.predict.patterns import read_pattern
 
     yield from engine.over_time(project, build, point, read_pattern(text))
 

@@ -19,7 +19,7 @@ from ashen_bridge.bench.logs.statistics import Floats
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course
-from ashen_bridge.predict.transient import read_pattern
+from ashen_bridge.predict.patterns import read_pattern
 from ashen_bridge.uncertainty.assumptions import assumptions
 
 if TYPE_CHECKING:

@@ -131,7 +131,7 @@ def _print_course(
 ) -> None:
     from ashen_bridge.predict.course import as_csv
     from ashen_bridge.predict.engine import Engine
-    from ashen_bridge.predict.transient import Watch, read_pattern
+    from ashen_bridge.predict.patterns import Watch, read_pattern
 
     wanted = read_pattern(pattern)
     watch = Watch(tuple(sorted(set(at_s))), tolerance)

@@ -23,11 +23,12 @@ from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
 from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
 from ashen_bridge.predict.mesh_error import Hottest, mesh_error
 from ashen_bridge.predict.operating import Operating, come_about
+from ashen_bridge.predict.patterns import Pattern, Watch
 from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.readings import active_extremes
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.predict.rows import AtRest, prediction_of, sensor_rows
-from ashen_bridge.predict.transient import Pattern, Watch, brought_to, course, unthrottled
+from ashen_bridge.predict.transient import brought_to, course, unthrottled
 from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.perfect import perfected

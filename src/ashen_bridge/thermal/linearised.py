@@ -10,8 +10,8 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.thermal.columns import ColumnGrid, make_grid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState, all_edges, film_cells
 from ashen_bridge.thermal.cutting import Ints
+from ashen_bridge.thermal.heating import Sources
 from ashen_bridge.thermal.parts import HeatModel
-from ashen_bridge.thermal.steady import Sources
 
 
 @dataclass(frozen=True)

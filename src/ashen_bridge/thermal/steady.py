@@ -16,8 +16,8 @@ from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState, FilmCells, all_edges, film_cells
-from ashen_bridge.thermal.cutting import Ints
-from ashen_bridge.thermal.parts import Heat, HeatModel, Leak, Link, cell_areas
+from ashen_bridge.thermal.heating import Sources, check_powers, made_by_slab, sources
+from ashen_bridge.thermal.parts import HeatModel, Link
 from ashen_bridge.thermal.solver import HeatSolverError, Pattern, Preconditioner, make_pattern, solve_linear
 
 MAX_PASSES = 40
@@ -25,7 +25,6 @@ RUNAWAY = (
     "The heat runs away: the leakage power grows faster with temperature than heat can leave, so there is no steady state. "
     "Lower the power or cool better."
 )
-_STEEPEST = 12.0
 _FINEST = 1e-12
 _GAIN_PASSES = 6  # of a power iteration that starts close: leaves the gain within a thousandth or so
 _LOOSE = 1e-4  # relative residual of the first linear solve; each later one goes ten times further
@@ -33,10 +32,6 @@ _LOOSE = 1e-4  # relative residual of the first linear solve; each later one goe
 
 class RunawayError(AshenError, ArithmeticError):
     """Power grows faster with temperature than heat can leave: there is no steady state."""
-
-
-class LeakageError(AshenError, ArithmeticError):
-    """A power that is said to change with temperature comes out below nothing."""
 
 
 class NotSettledError(AshenError, ArithmeticError):
@@ -145,9 +140,9 @@ class SteadySolver:
             self._last = None  # a hot start may lie beyond the point of no return where a cold one does not
             settled, gain = self._stable(model, state, pattern, accuracy, cancelled)
         self._last = settled.temperature - model.reference
-        made = _made_by_slab(grid, source.at(settled.temperature)[0])
+        made = made_by_slab(grid, source.at(settled.temperature)[0])
         if source.leaks:
-            _check_powers(made)
+            check_powers(made)
         return HeatField(
             grid,
             settled.temperature,
@@ -223,7 +218,7 @@ class SteadySolver:
                     raise RunawayError(RUNAWAY) from None
                 raise
             if source.leaks and not _believable(rise, model):
-                _check_powers(_made_by_slab(state.grid, made))
+                check_powers(made_by_slab(state.grid, made))
                 raise RunawayError(RUNAWAY)
             iterations += count
             change = float(np.abs(rise + model.reference - temperature).max(initial=0.0))
@@ -300,66 +295,6 @@ def _balanced(
     power = float(source.sum())
     scale = max(power, float(np.abs(left).sum()) / 2, 1e-9)
     return _Settled(temperature, left, power, abs(power - float(left.sum())) / scale, iterations, passes)
-
-
-class Sources:
-    """The heat made in every cell, which may grow with temperature."""
-
-    def __init__(self, grid: ColumnGrid, model: HeatModel) -> None:
-        self.steady = np.zeros(grid.n_cell)
-        self._grown: list[tuple[Ints, Floats, Leak]] = []
-        for heat in model.heats:
-            cells, made = _spread(grid, heat)
-            if heat.leak is None or heat.leak.share == 0:
-                np.add.at(self.steady, cells, made)
-            else:
-                np.add.at(self.steady, cells, made * (1 - heat.leak.share))
-                self._grown.append((cells, made * heat.leak.share, heat.leak))
-
-    @property
-    def leaks(self) -> bool:
-        """Whether any power depends on temperature."""
-        return bool(self._grown)
-
-    def at(self, temperature: Floats) -> tuple[Floats, Floats | float]:
-        """Return power [W] per cell at temperatures [K], and by how much it grows per kelvin [W/K]."""
-        if not self._grown:
-            return self.steady, 0.0
-        made, slope = self.steady.copy(), np.zeros_like(self.steady)
-        for cells, power, leak in self._grown:
-            warmer = (temperature[cells] - leak.at) / leak.per
-            grown = power * (1 + warmer if leak.straight else np.exp(np.minimum(warmer, _STEEPEST)))
-            np.add.at(made, cells, grown)
-            np.add.at(slope, cells, (power if leak.straight else grown) / leak.per)
-        return made, slope
-
-
-def _spread(grid: ColumnGrid, heat: Heat) -> tuple[Ints, Floats]:
-    """Return the cells in which a power is made and its share in each [W]."""
-    slab = grid.slabs[heat.slab]
-    total = sum(slab.slab.layers[number].thickness for number in heat.layers)
-    cells, made = [], []
-    for number in heat.layers:
-        columns = slab.columns[number]
-        area = columns.area if heat.region is None else columns.gathered(cell_areas(heat.region, grid.lines))
-        cells.append(np.arange(slab.layer(number).start, slab.layer(number).stop))
-        made.append(heat.power * slab.slab.layers[number].thickness / total * area / area.sum())
-    return np.concatenate(cells), np.concatenate(made)
-
-
-def sources(grid: ColumnGrid, model: HeatModel) -> Floats:
-    """Return the heat made in every cell [W] as long as none of it grows with temperature."""
-    return Sources(grid, model).at(np.full(grid.n_cell, model.reference))[0]
-
-
-def _made_by_slab(grid: ColumnGrid, source: Floats) -> dict[str, float]:
-    return {name: float(source[cells.cells].sum()) for name, cells in grid.slabs.items()}
-
-
-def _check_powers(made: dict[str, float]) -> None:
-    for name, power in made.items():
-        if power < 0:
-            raise LeakageError(f"The power of '{name}' comes out at {power:.3g} W: its leakage, as stated, falls below nothing.")
 
 
 def _believable(rise: Floats, model: HeatModel) -> bool:

@@ -14,9 +14,10 @@ import numpy as np
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError, Cancelled
 from ashen_bridge.thermal.conductances import FieldState, FilmCells
+from ashen_bridge.thermal.heating import Sources
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
-from ashen_bridge.thermal.steady import HeatField, Sources, one_blas_thread, system
+from ashen_bridge.thermal.steady import HeatField, one_blas_thread, system
 
 MAX_STEPS = 4000
 _RESIDUAL = 1e-7

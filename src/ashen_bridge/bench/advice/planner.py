@@ -12,7 +12,7 @@ from ashen_bridge.bench.advice.verdicts import TestPlan
 from ashen_bridge.bench.compare import passes_for
 from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.model.project import Project
-from ashen_bridge.predict.transient import read_pattern
+from ashen_bridge.predict.patterns import read_pattern
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
