@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -44,13 +45,39 @@ class FieldState:
 
     def __init__(self, grid: ColumnGrid, edges: Edges, films: tuple[FilmCells, ...]) -> None:
         self.grid, self.edges, self.films = grid, edges, films
-        self.k0_i = np.where(edges.lateral, grid.in_plane[edges.i], grid.through[edges.i])
-        self.k0_j = np.where(edges.lateral, grid.in_plane[edges.j], grid.through[edges.j])
-        self.varies = np.flatnonzero(grid.exponent)
-        self.glows = np.flatnonzero(edges.radiation)
-        self.gassy = np.flatnonzero(edges.gas)
-        lively = any(film.film.emissivity or film.film.law for film in films)
-        self.nonlinear = bool(len(self.varies) or len(self.glows) or len(self.gassy) or lively)
+
+    # Worked out when first asked for: who looks at one film needs none of it.
+
+    @cached_property
+    def k0_i(self) -> Floats:
+        """Conductivity at 300 K at the first end of every link, along it [W/m·K]."""
+        return np.where(self.edges.lateral, self.grid.in_plane[self.edges.i], self.grid.through[self.edges.i])
+
+    @cached_property
+    def k0_j(self) -> Floats:
+        """The same at its second end."""
+        return np.where(self.edges.lateral, self.grid.in_plane[self.edges.j], self.grid.through[self.edges.j])
+
+    @cached_property
+    def varies(self) -> Ints:
+        """Cells whose conductivity depends on temperature."""
+        return np.flatnonzero(self.grid.exponent)
+
+    @cached_property
+    def glows(self) -> Ints:
+        """Links across which faces radiate."""
+        return np.flatnonzero(self.edges.radiation)
+
+    @cached_property
+    def gassy(self) -> Ints:
+        """Links across a gas."""
+        return np.flatnonzero(self.edges.gas)
+
+    @property
+    def nonlinear(self) -> bool:
+        """Whether anything depends on temperature."""
+        lively = any(film.film.emissivity or film.film.law for film in self.films)
+        return bool(len(self.varies) or len(self.glows) or len(self.gassy) or lively)
 
     def factor(self, temperature: Floats) -> Floats:
         """Return k(T)/k(300 K) per cell."""

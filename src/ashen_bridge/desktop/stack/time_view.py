@@ -19,6 +19,8 @@ PATTERNS = (
     ("Burst of 30 s", "burst 30s in 10min"),
     ("1 min on, 2 min off", "duty 60s/120s 30min"),
     ("Cooling down, 30 min", "cool 30min"),
+    ("Its own cycle, 30 min", "cycle 30min"),
+    ("Out of the cold, 60 min", "step 60min from -10C"),
     ("Staged burn-in", "stages 0.25 10min, 0.5 10min, 0.75 10min, 1.0 30min"),
 )
 LABEL = "Temperatures over time"
@@ -94,7 +96,8 @@ class TimeView(QWidget):
         self.pattern.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.pattern.setAccessibleName("Load pattern")
         self.pattern.setToolTip(
-            "Choose a load, or write one: step 60min, burst 30s in 10min, duty 60s/120s 30min, stages 0.5 10min, …"
+            "Choose a load, or write one: step 60min, burst 30s in 10min, duty 60s/120s 30min, stages 0.5 10min, "
+            "cycle 30min, and “from 5C” behind any of them"
         )
         for words, text in PATTERNS:
             self.pattern.addItem(words, text)
