@@ -7,7 +7,7 @@ as a laminate does, as far as their bond does not slide (`laminate`).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -93,8 +93,12 @@ def plates_bending(scene: Scene) -> tuple[tuple[str, Bending], ...]:
         if not model.bends or alone is None or len(loads) < 3:
             continue
         # Only the softest few: a plate between screws bows, twists and folds, and the rest is a fraction of a micrometre.
-        shapes = _modes(body.region, alone.rigidity, _poisson(material), (), loads, PLATE_MODES)
-        if shapes is not None and _force(scene, body.id) / shapes.stiffness.diagonal().min() > RIGID:
+        # Its thickness and modulus only scale what holds them, so that both may be dragged without new finite elements.
+        unit = _modes(body.region, 1.0, _poisson(material), (), loads, PLATE_MODES)
+        if unit is None:
+            continue
+        shapes = replace(unit, stiffness=unit.stiffness * alone.rigidity)
+        if _force(scene, body.id) / shapes.stiffness.diagonal().min() > RIGID:
             found.append((body.id, shapes))
     return tuple(found)
 
