@@ -26,7 +26,8 @@ RUNAWAY = (
     "Lower the power or cool better."
 )
 _FINEST = 1e-12
-_GAIN_PASSES = 6  # of a power iteration that starts close: leaves the gain within a thousandth or so
+_GAIN_PASSES = 8  # of a power iteration, ended earlier where it has come close
+_GAIN_RESIDUAL, _GAIN_CLOSE = 1e-3, 5e-3
 _LOOSE = 1e-4  # relative residual of the first linear solve; each later one goes ten times further
 
 
@@ -108,6 +109,7 @@ class SteadySolver:
     _pattern: Pattern | None = None
     _preconditioner: Preconditioner = field(default_factory=Preconditioner)
     _last: Floats | None = None
+    _feedback: Floats | None = None
 
     def solve(
         self, model: HeatModel, accuracy: Accuracy | None = None, *, cancelled: Callable[[], bool] = lambda: False
@@ -180,15 +182,19 @@ class SteadySolver:
         _, slope = source.at(temperature)
         surface = [temperature[film.cells] for film in state.films]
         matrix, _ = system(pattern, state, model, np.zeros(state.grid.n_cell), temperature, state.outward(temperature, surface))
-        vector: Floats = np.where(np.asarray(slope) > 0, 1.0, 0.0)
+        # The shape of the feedback hardly changes from one state to the next, so the last one is a good start.
+        vector = self._feedback if self._feedback is not None else np.where(np.asarray(slope) > 0, 1.0, 0.0)
         gain = 0.0
         for _ in range(_GAIN_PASSES):
             pushed = slope * vector
             if not np.any(pushed):
                 return 0.0
-            answer, _ = solve_linear(matrix, pushed, None, self._preconditioner, _LOOSE)
-            gain = float(pushed @ answer / (pushed @ vector))
+            answer, _ = solve_linear(matrix, pushed, gain * vector, self._preconditioner, _GAIN_RESIDUAL)
+            before, gain = gain, float(pushed @ answer / (pushed @ vector))
             vector = answer / np.abs(answer).max()
+            if abs(gain - before) < _GAIN_CLOSE * gain:
+                break
+        self._feedback = vector
         return gain
 
     def _settle(
@@ -240,7 +246,7 @@ class SteadySolver:
         known = self.grid
         if known is None or known.lines is not model.lines or [c.slab for c in known.slabs.values()] != [*model.slabs]:
             self.grid = known = make_grid(model.slabs, model.lines)
-            self._last = None
+            self._last = self._feedback = None
             self._preconditioner = Preconditioner()
         return known
 
