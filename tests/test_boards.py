@@ -87,10 +87,10 @@ def finite_elements(copper: list[Plain], film: float) -> float:
     z += [top + bond, *(top + bond + 0.9 * mm * np.array([0.1, 0.3, 0.6, 1.0]))]
 
     def spaced(low: float, high: float, end: float) -> np.ndarray:
-        fine = 0.22 * mm * 1.4 ** np.arange(20)
+        fine = 0.25 * mm * 1.7 ** np.arange(12)
         left = low - np.concatenate([[0.0], np.cumsum(fine)])
         right = high + np.concatenate([[0.0], np.cumsum(fine)])
-        inside = (low + high) / 2 + (high - low) / 2 * np.sin(np.linspace(-1, 1, 15) * np.pi / 2)
+        inside = (low + high) / 2 + (high - low) / 2 * np.sin(np.linspace(-1, 1, 11) * np.pi / 2)
         return np.unique(np.concatenate([[0.0], left[left > 0.4 * mm], inside, right[right < end - 0.4 * mm], [end]]).round(9))
 
     mesh = MeshHex.init_tensor(spaced(20 * mm, 26 * mm, 60 * mm), spaced(22 * mm, 27 * mm, 50 * mm), np.array(z))

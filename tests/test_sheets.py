@@ -43,7 +43,7 @@ def finite_elements(area: tuple[float, float, float, float], k: float, along: fl
     def line(marks: list[float], end: float) -> np.ndarray:
         points = {0.0, end}
         for mark in marks:
-            step = 0.3 * mm * 1.35 ** np.arange(14)
+            step = 0.3 * mm * 1.7 ** np.arange(9)
             points |= {mark, *(mark + np.cumsum(step)), *(mark - np.cumsum(step))}
         kept = np.array(sorted(v for v in points if 0 <= v <= end))
         marks_too = np.array([*marks, 0.0, end])
