@@ -426,7 +426,7 @@ def test_how_paste_was_dispensed_and_how_old_it_is(qtbot: QtBot, opened: Opener)
         return joint.pieces[0]
 
     row().way.setFocus()
-    qtbot.keyClick(row().way, Qt.Key.Key_Down, delay=10)
+    qtbot.keyClick(row().way, Qt.Key.Key_Down)
     assert isinstance(piece().amount, FilmAmount)
     settled(qtbot, window)
     assert float(verdicts(window)[0].split()[0]) == pytest.approx(before, abs=0.1), "nothing but the wording changed"

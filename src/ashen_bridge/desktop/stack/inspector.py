@@ -72,7 +72,7 @@ class FieldForm(QWidget):
         while (old := self._grid.takeAt(0)) is not None:
             widget = old.widget()
             if widget is not None and widget is not self._problem:
-                widget.setParent(None)
+                widget.hide()  # still its parent's: what leads here may be its own key or click
                 widget.deleteLater()
         self.editors = {}
         section = ""
@@ -230,7 +230,7 @@ class Inspector(QFrame):
         self._buttons_for = key
         while (old := self._button_row.takeAt(0)) is not None:
             if (widget := old.widget()) is not None:
-                widget.setParent(None)
+                widget.hide()  # still its parent's: what leads here may be its own key or click
                 widget.deleteLater()
         for at, one in enumerate(offered):
             button = QToolButton()

@@ -195,7 +195,8 @@ class JointPanel(QFrame):
     def _rebuild(self, joint: Joint | None) -> None:
         for row in self._rows:
             self._pieces.removeWidget(row)
-            row.setParent(None)
+            # It may be the very row whose key or click leads here: without a parent it would be gone at once.
+            row.hide()
             row.deleteLater()
         # The top layer stands on top, as it does in the device.
         self._rows = [PieceRow(self, at) for at in reversed(range(len(joint.pieces)))] if joint else []
