@@ -80,8 +80,6 @@ class JointPanel(QFrame):
         head.addWidget(self._scope)
         foot = QHBoxLayout()
         foot.addWidget(self._add)
-        foot.addWidget(self._stated)
-        foot.addWidget(self._whole)
         foot.addStretch(1)
         self._washer_words = QLabel("Washers")
         foot.addWidget(self._washer_words)
@@ -95,6 +93,11 @@ class JointPanel(QFrame):
         layout.addWidget(self._strip_words)
         layout.addWidget(self.strip)
         layout.addLayout(foot)
+        whole = QHBoxLayout()
+        whole.addWidget(self._whole)
+        whole.addWidget(self._stated)
+        whole.addStretch(1)
+        layout.addLayout(whole)
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
