@@ -45,7 +45,9 @@ def tool(qtbot: QtBot, window: MainWindow, name: str) -> None:
 
 
 def part_button(window: MainWindow, words: str) -> QToolButton:
-    return next(button for button in window.workspace.inspector.findChildren(QToolButton) if button.text() == words)
+    """The button a user sees: those of the part chosen before are hidden until the event is over."""
+    buttons = window.workspace.inspector.findChildren(QToolButton)
+    return next(button for button in buttons if button.text() == words and not button.isHidden())
 
 
 def body(window: MainWindow, body_id: str) -> Component | Plate:
