@@ -45,9 +45,10 @@ def tool(qtbot: QtBot, window: MainWindow, name: str) -> None:
 
 
 def part_button(window: MainWindow, words: str) -> QToolButton:
-    """The button a user sees: those of the part chosen before are hidden until the event is over."""
+    """The button a user sees, once the event that chose the part is over."""
+    QApplication.processEvents()
     buttons = window.workspace.inspector.findChildren(QToolButton)
-    return next(button for button in buttons if button.text() == words and not button.isHidden())
+    return next(button for button in buttons if button.text() == words and button.isVisible())
 
 
 def body(window: MainWindow, body_id: str) -> Component | Plate:
