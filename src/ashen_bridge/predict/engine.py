@@ -48,6 +48,7 @@ class Engine:
     """What "fine" means to this engine; `refined` makes it finer still."""
     _solvers: dict[str, SteadySolver] = field(default_factory=dict)
     _start: tuple[tuple[str, ...], Floats] | None = None
+    _rest: tuple[Project, str | None, OperatingPoint | None, AtRest] | None = None
     _coarse: tuple[str, Operating, Hottest] | None = None
 
     def predict(
@@ -148,7 +149,13 @@ class Engine:
         )
 
     def rest(self, project: Project, build_id: str | None, point: OperatingPoint | None) -> AtRest:
-        """Return the mechanical half of a prediction."""
+        """Return the mechanical half of a prediction; the last one is kept, since the fine field follows the coarse one."""
+        known = self._rest
+        if known is None or known[0] is not project or known[1] != build_id or known[2] is not point:
+            self._rest = known = project, build_id, point, self._rest_of(project, build_id, point)
+        return known[3]
+
+    def _rest_of(self, project: Project, build_id: str | None, point: OperatingPoint | None) -> AtRest:
         resolved = resolve(project, build_id)
         check_assembly(resolved)
         scene = make_scene(resolved)

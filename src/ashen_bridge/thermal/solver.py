@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pyamg
-from scipy.sparse import csr_matrix
+from scipy.sparse import csr_matrix, tril, triu
 from scipy.sparse.linalg import LinearOperator, cg
 
 from ashen_bridge.geometry.region import Floats
@@ -92,10 +92,13 @@ def _v_cycle(hierarchy: Any) -> LinearOperator:
     """Return one V-cycle, forward and backward Gauss-Seidel around the coarse correction, as a symmetric operator.
 
     The library's own cycle also measures residuals and checks its arguments at every step, which costs more than the work
-    itself on grids of this size; its kernels are called directly here.
+    itself on grids of this size; its kernels are called directly here. A forward sweep that starts from nothing touches the
+    lower triangle only, and what it leaves, right − A·x, is −U·x with U the strict upper triangle: half the work each.
     """
     levels = hierarchy.levels
     matrices = [level.A.tocsr() for level in levels]
+    lower = [tril(a, format="csr") for a in matrices]
+    minus_upper = [-triu(a, 1, format="csr") for a in matrices]
     sweep = pyamg.amg_core.gauss_seidel
     coarsest = hierarchy.coarse_solver
 
@@ -103,10 +106,10 @@ def _v_cycle(hierarchy: Any) -> LinearOperator:
         a = matrices[depth]
         if depth == len(levels) - 1:
             return np.asarray(coarsest(a, right))
-        level, n = levels[depth], len(right)
+        level, low, n = levels[depth], lower[depth], len(right)
         x = np.zeros(n)
-        sweep(a.indptr, a.indices, a.data, x, right, 0, n, 1)
-        x += level.P @ cycle(depth + 1, level.R @ (right - a @ x))
+        sweep(low.indptr, low.indices, low.data, x, right, 0, n, 1)
+        x += level.P @ cycle(depth + 1, level.R @ (minus_upper[depth] @ x))
         sweep(a.indptr, a.indices, a.data, x, right, n - 1, -1, -1)
         return x
 

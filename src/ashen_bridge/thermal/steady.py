@@ -28,7 +28,9 @@ RUNAWAY = (
 _FINEST = 1e-12
 _GAIN_PASSES = 8  # of a power iteration, ended earlier where it has come close
 _GAIN_RESIDUAL, _GAIN_CLOSE = 1e-3, 5e-3
-_LOOSE = 1e-4  # relative residual of the first linear solve; each later one goes ten times further
+# Relative residual of the first linear solve, and by how much further each later one goes: properties follow the temperature
+# by about a fiftieth of what is left per pass, so that solving more exactly in between gains nothing.
+_LOOSE, _FURTHER = 1e-2, 100
 
 
 class RunawayError(AshenError, ArithmeticError):
@@ -237,7 +239,7 @@ class SteadySolver:
                 # Settled, but what leaves is not yet what is made: where much heat only passes through, solve more exactly.
                 target = max(_FINEST, target / 10)
             else:
-                target = max(min(target, accuracy.residual), target / 10)
+                target = max(min(target, accuracy.residual), target / _FURTHER)
         if source.leaks:
             raise RunawayError(RUNAWAY)
         raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {change:.2g} K).")
