@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 import pyamg
 from scipy.sparse import csr_matrix, tril, triu
-from scipy.sparse.linalg import LinearOperator, cg
+from scipy.sparse.linalg import LinearOperator, cg, splu
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.cutting import Ints
 
 MAX_ITERATIONS = 300
-_ALIKE = 0.6  # largest difference of log diagonals for which a kept hierarchy is used again
+_ALIKE = 0.3  # largest difference of log diagonals for which a kept hierarchy is used again
 _KEPT = 8
 
 
@@ -80,8 +80,7 @@ class Preconditioner:
             strength=("classical", {"theta": 0.25}),
             presmoother=("gauss_seidel", {"sweep": "forward"}),
             postsmoother=("gauss_seidel", {"sweep": "backward"}),
-            max_coarse=200,
-            coarse_solver="splu",
+            max_coarse=500,
         )
         self.built += 1
         self.kept = [*self.kept[1 - _KEPT :], (diagonal, _v_cycle(hierarchy))]
@@ -100,12 +99,12 @@ def _v_cycle(hierarchy: Any) -> LinearOperator:
     lower = [tril(a, format="csr") for a in matrices]
     minus_upper = [-triu(a, 1, format="csr") for a in matrices]
     sweep = pyamg.amg_core.gauss_seidel
-    coarsest = hierarchy.coarse_solver
+    coarsest = splu(matrices[-1].tocsc())
 
     def cycle(depth: int, right: Floats) -> Floats:
         a = matrices[depth]
         if depth == len(levels) - 1:
-            return np.asarray(coarsest(a, right))
+            return np.asarray(coarsest.solve(right))
         level, low, n = levels[depth], lower[depth], len(right)
         x = np.zeros(n)
         sweep(low.indptr, low.indices, low.data, x, right, 0, n, 1)

@@ -20,7 +20,7 @@ from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_line
 from ashen_bridge.thermal.steady import HeatField, one_blas_thread, system
 
 MAX_STEPS = 4000
-_RESIDUAL = 1e-7
+_RESIDUAL = 1e-6
 _SHORTEST = 1e-6  # [s]
 
 
@@ -100,10 +100,10 @@ def march(
         stepper = _Stepper(model, steady, extra_capacity, inside)
         rise = start - model.reference
         yield Moment(0.0, start, 0.0)
-        time, step, taken = 0.0, 1e-3, 0
+        time, step, taken, rate = 0.0, 1e-3, 0, np.zeros_like(rise)
         for stage in stages:
             end = time + stage.seconds
-            step = min(step, 1e-2, longest)  # the power has jumped
+            step, rate = min(step, 1e-2, longest), np.zeros_like(rise)  # the power has jumped
             while end - time > 1e-9 * max(end, 1.0):
                 if cancelled():
                     raise Cancelled
@@ -113,13 +113,15 @@ def march(
                 ahead = min((stop for stop in stops if stop > time + 1e-9 * max(end, 1.0)), default=np.inf)
                 wanted = step
                 step = min(step, end - time, longest, ahead - time)
-                whole = stepper.step(rise, step, stage.factor)
-                half = stepper.step(stepper.step(rise, step / 2, stage.factor), step / 2, stage.factor)
+                whole = stepper.step(rise, step, stage.factor, rise + step * rate)
+                half = stepper.step(rise, step / 2, stage.factor, (rise + whole) / 2)
+                half = stepper.step(half, step / 2, stage.factor, whole)
                 error = float(np.abs(whole - half).max(initial=0.0))
                 if error > tolerance and step > _SHORTEST:
                     step *= max(0.2, 0.8 * (tolerance / error) ** 0.5)
                     continue
                 time += step
+                rate = (whole - rise) / step  # where the next step's solution is sought first
                 rise = 2 * half - whole
                 yield Moment(time, rise + model.reference, stepper.power, error)
                 cut_short = step < wanted
@@ -141,8 +143,8 @@ class _Stepper:
         self._air = next((film.film.air for film in steady.films if film.film.inside), model.reference)
         self.power = float(self._sources.at(steady.temperature)[0].sum())
 
-    def step(self, rise: Floats, seconds: float, factor: float) -> Floats:
-        """Return the rises [K] after some seconds at a share of the power."""
+    def step(self, rise: Floats, seconds: float, factor: float, guess: Floats) -> Floats:
+        """Return the rises [K] after some seconds at a share of the power; `guess` is where they are sought first."""
         temperature = rise + self._model.reference
         surfaces = [temperature[film.cells] for film in self._state.films]
         outward = self._state.outward(temperature, surfaces)
@@ -150,18 +152,18 @@ class _Stepper:
         made = factor * self._sources.at(temperature)[0]
         self.power = float(made.sum())
 
-        def solved() -> Floats:
+        def solved(guess: Floats) -> Floats:
             matrix, right = system(self._pattern, self._state, self._model, made, temperature, outward, stored)
-            return solve_linear(matrix, right + stored * rise, rise, self._preconditioner, _RESIDUAL)[0]
+            return solve_linear(matrix, right + stored * rise, guess, self._preconditioner, _RESIDUAL)[0]
 
         inside = self._inside
         if inside is None:
-            return solved()
+            return solved(guess)
         # Within a step all is in proportion to the inside air's temperature, so two trials say where it comes to rest.
-        trials = []
+        trials: list[tuple[Floats, float]] = []
         for air in (self._air, self._air + 1.0):
             self._state.films = inside.warmed(self._state.films, air)
-            found = solved()
+            found = solved(trials[-1][0] if trials else guess)
             trials.append((found, inside.surplus(self._state.films, outward, found + self._model.reference, air)))
         (first, much), (second, less) = trials
         share = much / (much - less)
