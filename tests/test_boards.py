@@ -106,7 +106,7 @@ def finite_elements(copper: list[Plain], film: float) -> float:
     in_bond = ~in_board & (centre[2] < top + bond)
     k_through = np.where(in_bond, bond / 15e-6, k_through)
     k_along = np.where(in_bond, 1e-3, k_along)
-    basis = Basis(mesh, ElementHex1())
+    basis = Basis(mesh, ElementHex1(), intorder=3)
     shape = (1, basis.X.shape[-1])
 
     def conduction(u: Any, v: Any, w: Any) -> Any:
@@ -118,11 +118,11 @@ def finite_elements(copper: list[Plain], film: float) -> float:
     faces = mesh.facets_satisfying(lambda p: (np.abs(p[2]) < 1e-9) | (np.abs(p[2] - top) < 1e-9), boundaries_only=True)
     sides = 1 + 2 * (6 + 5) * 0.9 / 30  # what the sides lose is counted on the top, as the product says it does
     for facets, factor in ((stage_top, sides), (faces, 1.0)):
-        cooled = FacetBasis(mesh, ElementHex1(), facets=facets)
+        cooled = FacetBasis(mesh, ElementHex1(), facets=facets, intorder=3)
         matrix = matrix + BilinearForm(lambda u, v, w, c=film * factor: c * u * v).assemble(cooled)
     stage = np.flatnonzero(centre[2] > top + bond)
     volume = 30e-6 * 0.9e-3
-    load = LinearForm(lambda v, w: 2.0 / volume * v).assemble(Basis(mesh, ElementHex1(), elements=stage))
+    load = LinearForm(lambda v, w: 2.0 / volume * v).assemble(Basis(mesh, ElementHex1(), elements=stage, intorder=3))
     return float(spsolve(matrix.tocsc(), load, permc_spec="MMD_AT_PLUS_A").max())
 
 

@@ -173,8 +173,8 @@ def graded(marks: list[float], finest: float) -> np.ndarray:
 def finite_elements(thickness: float) -> float:
     """The same by trilinear finite elements (scikit-fem): die, joint and plate in one mesh; hottest point above the air."""
     mm = 1e-3
-    x = graded([m * mm for m in (5, 14, 17, 19.5, 26, 35)], 0.05e-3)
-    y = graded([m * mm for m in (5, 14, 18, 20.5, 26, 35)], 0.05e-3)
+    x = graded([m * mm for m in (5, 14, 17, 19.5, 26, 35)], 0.1e-3)
+    y = graded([m * mm for m in (5, 14, 18, 20.5, 26, 35)], 0.1e-3)
     joint = 0.3e-3
     z = np.concatenate(
         [
@@ -189,7 +189,7 @@ def finite_elements(thickness: float) -> float:
     mesh = mesh.restrict(np.flatnonzero(over | (centre[2] > thickness + joint)))
     centre = mesh.p[:, mesh.t].mean(axis=1)
     k = np.where(centre[2] < thickness, 148.0, np.where(centre[2] < thickness + joint, JOINT_H * joint, 401.0))
-    basis = Basis(mesh, ElementHex1())
+    basis = Basis(mesh, ElementHex1(), intorder=3)
     stiffness = BilinearForm(lambda u, v, w: w["k"] * dot(grad(u), grad(v))).assemble(
         basis, k=np.tile(k[:, None], (1, basis.X.shape[-1]))
     )
@@ -199,10 +199,12 @@ def finite_elements(thickness: float) -> float:
         boundaries_only=True,
     )
     cooled = mesh.facets_satisfying(lambda p: np.abs(p[2] - z[-1]) < 1e-9, boundaries_only=True)
-    load = LinearForm(lambda v, w: 30.0 / (2.5e-3) ** 2 * v).assemble(FacetBasis(mesh, ElementHex1(), facets=heated))
+    load = LinearForm(lambda v, w: 30.0 / (2.5e-3) ** 2 * v).assemble(FacetBasis(mesh, ElementHex1(), facets=heated, intorder=3))
     film = 1 / (0.25 * (30 * mm) ** 2)
-    stiffness = stiffness + BilinearForm(lambda u, v, w: film * u * v).assemble(FacetBasis(mesh, ElementHex1(), facets=cooled))
-    found = pyamg.ruge_stuben_solver(stiffness.tocsr()).solve(load, tol=1e-9, accel="cg")
+    stiffness = stiffness + BilinearForm(lambda u, v, w: film * u * v).assemble(
+        FacetBasis(mesh, ElementHex1(), facets=cooled, intorder=3)
+    )
+    found = pyamg.smoothed_aggregation_solver(stiffness.tocsr()).solve(load, tol=1e-9, accel="cg")
     return float(found.max())
 
 

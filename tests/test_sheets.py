@@ -67,7 +67,7 @@ def finite_elements(area: tuple[float, float, float, float], k: float, along: fl
     mesh = mesh.restrict(np.flatnonzero(part | sheet | plate))
     keep = part | sheet | plate
     part, sheet = part[keep], sheet[keep]
-    basis = Basis(mesh, ElementHex1())
+    basis = Basis(mesh, ElementHex1(), intorder=3)
     shape = (1, basis.X.shape[-1])
     k_along = np.where(part, 200.0, np.where(sheet, along, 200.0))
     k_through = np.where(part, 200.0, np.where(sheet, k, 200.0))
@@ -77,8 +77,10 @@ def finite_elements(area: tuple[float, float, float, float], k: float, along: fl
 
     matrix = BilinearForm(conduction).assemble(basis, a=np.tile(k_along[:, None], shape), t=np.tile(k_through[:, None], shape))
     cooled = mesh.facets_satisfying(lambda p: np.isclose(p[2], 1.3 * mm), boundaries_only=True)
-    matrix = matrix + BilinearForm(lambda u, v, q: FILM * u * v).assemble(FacetBasis(mesh, ElementHex1(), facets=cooled))
-    heated = Basis(mesh, ElementHex1(), elements=np.flatnonzero(part))
+    matrix = matrix + BilinearForm(lambda u, v, q: FILM * u * v).assemble(
+        FacetBasis(mesh, ElementHex1(), facets=cooled, intorder=3)
+    )
+    heated = Basis(mesh, ElementHex1(), elements=np.flatnonzero(part), intorder=3)
     volume = 12e-3 * 10e-3 * 0.5e-3
     load = LinearForm(lambda v, q: 10.0 / volume * v).assemble(heated)
     found = spsolve(matrix.tocsc(), load, permc_spec="MMD_AT_PLUS_A")

@@ -39,7 +39,7 @@ def rank_layers(
     ways = list(_ways(project, resolve(project, base.build), base))
     for n, (label, kind, about, names) in enumerate(ways):
         try:
-            rows = engine.perfect(project, base.build, base.point, names)
+            rows, _ = engine.shown(project, base.build, base.point, names)
         except AshenError:
             continue  # perfect ends can make what lies between them ill-posed; such a layer is not the one that limits
         after = {row.id: row.value_c for row in rows}

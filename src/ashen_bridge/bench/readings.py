@@ -13,7 +13,7 @@ from ashen_bridge.bench.outcome import PassFigures, Refusal, RunError, RunFigure
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.predict.report import Report
+from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 
 if TYPE_CHECKING:
@@ -78,8 +78,14 @@ class ReadingModel:
 
     def _readings(self, moved: Project, fidelity: Fidelity) -> Floats:
         places = {(run.run.build, run.run.point): None for run, _ in self.readings.what}
-        reports = {where: self.engine.predict(moved, *where, fidelity=fidelity).report for where in places}
-        return np.array([_reading(reports[run.run.build, run.run.point], sensor) for run, sensor in self.readings.what])
+        seen = {where: self._seen(moved, *where, fidelity) for where in places}
+        return np.array([_reading(*seen[run.run.build, run.run.point], sensor) for run, sensor in self.readings.what])
+
+    def _seen(self, moved: Project, build: str, point: str, fidelity: Fidelity) -> tuple[tuple[SensorRow, ...], float]:
+        if fidelity == "coarse":
+            return self.engine.shown(moved, build, point)
+        report = self.engine.predict(moved, build, point).report
+        return report.sensors, report.power_w
 
     def slope(self, x: Floats, here: Floats, n: int) -> Floats:
         """Return what one standard uncertainty more of a number does to the readings (n,); zeros where it cannot move."""
@@ -92,10 +98,8 @@ class ReadingModel:
         return np.zeros(len(here))
 
 
-def _reading(report: Report, sensor: str | None) -> float:
-    if sensor is None:
-        return report.power_w
-    return next(row.value_c for row in report.sensors if row.id == sensor)
+def _reading(sensors: tuple[SensorRow, ...], power_w: float, sensor: str | None) -> float:
+    return power_w if sensor is None else next(row.value_c for row in sensors if row.id == sensor)
 
 
 def uncertain_numbers(project: Project, runs: Sequence[RunFigures]) -> tuple[Assumption, ...]:
@@ -158,8 +162,8 @@ def _places(project: Project, runs: Sequence[RunFigures], engine: Engine) -> dic
     found: dict[tuple[str, str], float] = {}
     for run in runs:
         if vague & {channel.sensor for channel in run.run.channels}:
-            report = engine.predict(project, run.run.build, run.run.point, fidelity="coarse").report
-            found.update({(run.run.id, row.id): row.place_k for row in report.sensors})
+            sensors, _ = engine.shown(project, run.run.build, run.run.point)
+            found.update({(run.run.id, row.id): row.place_k for row in sensors})
     return found
 
 

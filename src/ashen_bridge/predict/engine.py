@@ -86,14 +86,17 @@ class Engine:
         sensors = sensor_rows(half, frame, found.field)
         return prediction_of(half, found, fidelity, frame, sensors, error, begin)
 
-    def perfect(
-        self, project: Project, build_id: str | None, point_id: str | None, names: Collection[str]
-    ) -> tuple[SensorRow, ...]:
-        """Return what the sensors would show on the coarse field if some layers or ways were perfect (see `thermal.perfect`)."""
+    def shown(
+        self, project: Project, build_id: str | None, point_id: str | None, perfect: Collection[str] = ()
+    ) -> tuple[tuple[SensorRow, ...], float]:
+        """Return what the sensors show on the coarse field and the power made [W], without all the rest of a prediction.
+
+        `perfect` names layers or ways that are taken as perfect (see `thermal.perfect`).
+        """
         point = project.point(point_id)
         half = self.rest(project, build_id, point)
-        found, frame = self.field(half, point, "coarse", lambda: False, frozenset(names))
-        return sensor_rows(half, frame, found.field)
+        found, frame = self.field(half, point, "coarse", lambda: False, frozenset(perfect))
+        return sensor_rows(half, frame, found.field), found.field.power
 
     def transient(
         self,

@@ -15,7 +15,8 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.cutting import Ints
 
 MAX_ITERATIONS = 300
-_ALIKE = 0.3  # largest difference of log diagonals for which a kept hierarchy is used again
+ALIKE = 0.6
+"""Largest difference of log diagonals for which a kept hierarchy is used again."""
 _KEPT = 8
 
 
@@ -64,6 +65,7 @@ class Preconditioner:
     few are kept, and the one whose diagonal is most alike is taken; a new one is built when none is alike.
     """
 
+    alike: float = ALIKE
     kept: list[tuple[Floats, LinearOperator]] = field(default_factory=list)
     built: int = 0
 
@@ -71,7 +73,7 @@ class Preconditioner:
         """Return a kept operator that fits this matrix, or build one for it."""
         diagonal = np.log(matrix.diagonal())
         unlike = [float(np.abs(diagonal - other).max()) if len(other) == len(diagonal) else np.inf for other, _ in self.kept]
-        if unlike and min(unlike) < _ALIKE:
+        if unlike and min(unlike) < self.alike:
             at = int(np.argmin(unlike))
             self.kept.append(self.kept.pop(at))
             return self.kept[-1][1]

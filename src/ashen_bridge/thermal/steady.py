@@ -111,7 +111,7 @@ class SteadySolver:
     _pattern: Pattern | None = None
     _preconditioner: Preconditioner = field(default_factory=Preconditioner)
     _last: Floats | None = None
-    _feedback: Floats | None = None
+    _feedback: tuple[Floats, float] | None = None
 
     def solve(
         self, model: HeatModel, accuracy: Accuracy | None = None, *, cancelled: Callable[[], bool] = lambda: False
@@ -185,8 +185,7 @@ class SteadySolver:
         surface = [temperature[film.cells] for film in state.films]
         matrix, _ = system(pattern, state, model, np.zeros(state.grid.n_cell), temperature, state.outward(temperature, surface))
         # The shape of the feedback hardly changes from one state to the next, so the last one is a good start.
-        vector = self._feedback if self._feedback is not None else np.where(np.asarray(slope) > 0, 1.0, 0.0)
-        gain = 0.0
+        vector, gain = self._feedback or (np.where(np.asarray(slope) > 0, 1.0, 0.0), 0.0)
         for _ in range(_GAIN_PASSES):
             pushed = slope * vector
             if not np.any(pushed):
@@ -196,7 +195,7 @@ class SteadySolver:
             vector = answer / np.abs(answer).max()
             if abs(gain - before) < _GAIN_CLOSE * gain:
                 break
-        self._feedback = vector
+        self._feedback = vector, gain
         return gain
 
     def _settle(
@@ -247,9 +246,11 @@ class SteadySolver:
     def _grid_for(self, model: HeatModel) -> ColumnGrid:
         known = self.grid
         if known is None or known.lines is not model.lines or [c.slab for c in known.slabs.values()] != [*model.slabs]:
+            before = known
             self.grid = known = make_grid(model.slabs, model.lines)
-            self._last = self._feedback = None
-            self._preconditioner = Preconditioner()
+            if before is None or known.n_cell != before.n_cell:
+                self._last = self._feedback = None
+                self._preconditioner = Preconditioner()
         return known
 
     def _pattern_for(self, grid: ColumnGrid, edges: Edges) -> Pattern:

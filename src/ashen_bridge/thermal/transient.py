@@ -21,6 +21,7 @@ from ashen_bridge.thermal.steady import HeatField, one_blas_thread, system
 
 MAX_STEPS = 4000
 _RESIDUAL = 1e-6
+_ALIKE = 0.3  # a hierarchy serves many steps, so that one that fits closely soon pays
 _SHORTEST = 1e-6  # [s]
 
 
@@ -138,7 +139,7 @@ class _Stepper:
         self._pattern = make_pattern(steady.grid.n_cell, steady.edges.i, steady.edges.j)
         self._capacity = steady.grid.capacity + (extra if extra is not None else 0.0)
         self._sources = Sources(steady.grid, model)
-        self._preconditioner = Preconditioner()
+        self._preconditioner = Preconditioner(_ALIKE)
         self._inside = inside
         self._air = next((film.film.air for film in steady.films if film.film.inside), model.reference)
         self.power = float(self._sources.at(steady.temperature)[0].sum())

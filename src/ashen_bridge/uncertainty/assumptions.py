@@ -224,13 +224,15 @@ def _weighed(engine: Engine, project: Project, base: Report, assumption: Assumpt
     for sign in (1.0, -1.0):
         try:
             moved = paths.set_values(project, dict.fromkeys(assumption.paths, assumption.value + sign * assumption.uncertainty))
-            report = engine.predict(moved, base.build, base.point, fidelity="coarse").report
+            if base.sensors:
+                sensors, _ = engine.shown(moved, base.build, base.point)
+                watched = [(abs(b.value_c - a.value_c), a.id, a.name) for a, b in zip(base.sensors, sensors, strict=True)]
+            else:
+                report = engine.predict(moved, base.build, base.point, fidelity="coarse").report
+                pairs = zip(base.components, report.components, strict=True)
+                watched = [(abs(b.t_max_c - a.t_max_c), a.id, a.id) for a, b in pairs]
         except AshenError:
             continue
-        watched = [(abs(b.value_c - a.value_c), a.id, a.name) for a, b in zip(base.sensors, report.sensors, strict=True)]
-        if not watched:
-            pairs = zip(base.components, report.components, strict=True)
-            watched = [(abs(b.t_max_c - a.t_max_c), a.id, a.id) for a, b in pairs]
         effect, _, sensor = max(watched, default=(0.0, "", ""))
         return replace(assumption, effect_k=effect, sensor=sensor, effects=tuple((one, k) for k, one, _ in watched))
     return assumption

@@ -120,8 +120,10 @@ def attributing(
     if len(changes) > MOST_CHANGES:
         raise RunError(f"{len(changes)} things differ between these builds; up to {MOST_CHANGES} can be told apart.")
     a, b = (project.build(name).model_dump(mode="json") for name in (before, after))
+    # The whole is what a prediction shows; what each change has of it are differences on the coarse field.
+    shown = [_shown(engine, project, name, point, sensor) for name in (before, after)]
     start, end = (_value(engine, project, one, point, sensor) for one in (a, b))
-    if start is None or end is None:
+    if start is None or end is None or shown[0] is None or shown[1] is None:
         raise RunError("One of the two builds cannot be computed as it is.")
     shares = []
     for n, change in enumerate(changes):
@@ -130,7 +132,15 @@ def attributing(
         last = _value(engine, project, change.carried(a, b), point, sensor)
         shares.append(Share(change.label, None if first is None else first - start, None if last is None else end - last))
     shares.sort(key=lambda one: -abs(one.middle_k))
-    yield 1.0, _attribution(found, row, end - start, shares)
+    yield 1.0, _attribution(found, row, shown[1] - shown[0], shares)
+
+
+def _shown(engine: Engine, project: Project, build: str, point: str, sensor: str) -> float | None:
+    try:
+        report = engine.predict(project, build, point).report
+    except AshenError:
+        return None
+    return next((row.value_c for row in report.sensors if row.id == sensor), None)
 
 
 def _value(engine: Engine, project: Project, build: Plain, point: str, sensor: str) -> float | None:
@@ -138,10 +148,10 @@ def _value(engine: Engine, project: Project, build: Plain, point: str, sensor: s
     data = project.model_dump(mode="json")
     data["builds"] = [*data["builds"], tried]
     try:
-        report = engine.predict(Project.parse(data), _TRIED, point).report
+        sensors, _ = engine.shown(Project.parse(data), _TRIED, point)
     except AshenError:
         return None
-    return next((row.value_c for row in report.sensors if row.id == sensor), None)
+    return next((row.value_c for row in sensors if row.id == sensor), None)
 
 
 def _attribution(found: Comparison, row: ComparedSensor, model_k: float, shares: list[Share]) -> Attribution:

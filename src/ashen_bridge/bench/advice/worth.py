@@ -36,7 +36,7 @@ def weighing(engine: Engine, project: Project, run: RunFigures) -> Iterator[tupl
     base = engine.predict(project, run.run.build, run.run.point, fidelity="coarse").report
     names = [f"facing:{row.id}:{row.lower}:{row.upper}" for row in base.joints]
     before = next(row.value_c for row in base.sensors if row.id == worst)
-    after = engine.perfect(project, run.run.build, run.run.point, names)
+    after, _ = engine.shown(project, run.run.build, run.run.point, names)
     best = before - next(row.value_c for row in after if row.id == worst)
     first = max(joints, key=lambda one: one.gain_k)
     best = max(best, first.gain_k)  # what is better elsewhere can warm this one
