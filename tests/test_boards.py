@@ -45,17 +45,27 @@ def foil(um: float, cover: float) -> Plain:
 SIX = [foil(35, 0.8), foil(35, 0.9), foil(18, 0.3), foil(18, 0.3), foil(35, 0.9), foil(35, 0.6)]
 
 
+def solid_part(name: str, role: str, place: tuple[float, float, float, float], height: float, body: str, bond: float) -> Plain:
+    """A part of one material on the board, bonded by `bond` mm²·K/W, whose skin does not glow."""
+    return {
+        "kind": "component", "role": role, "id": name, "on": "board", "footprint": outline(*place),
+        "height_mm": {"value": height}, "make_up": {"type": "solid", "material": body}, "finish": NO_GLOW,
+        "attach": {"resistance_mm2k_w": {"value": bond}},
+    }  # fmt: skip
+
+
+def bare_board(body: str, **board: Any) -> Plain:
+    """A board of 60 × 50 mm that stays flat and does not glow."""
+    return {
+        "kind": "board", "id": "board", "footprint": outline(0, 0, 60, 50), "thickness_mm": {"value": 1.6},
+        "material": body, "bends": False, "finish": NO_GLOW, **board,
+    }  # fmt: skip
+
+
 def hot_stage(film: float = 12.0, **board: Any) -> Project:
     """A power stage of 5 × 6 mm alone on a board of 60 × 50 mm that loses its heat by its faces."""
-    stage = {
-        "kind": "component", "role": "regulator", "id": "stage", "on": "board", "footprint": outline(20, 22, 6, 5),
-        "height_mm": {"value": 0.9}, "make_up": {"type": "solid", "material": "body"}, "finish": NO_GLOW,
-        "attach": {"resistance_mm2k_w": {"value": 15.0}},
-    }  # fmt: skip
-    plain = {
-        "kind": "board", "id": "board", "footprint": outline(0, 0, 60, 50), "thickness_mm": {"value": 1.6},
-        "material": "laminate_glass", "bends": False, "finish": NO_GLOW, **board,
-    }  # fmt: skip
+    stage = solid_part("stage", "regulator", (20, 22, 6, 5), 0.9, "body", 15.0)
+    plain = bare_board("laminate_glass", **board)
     point = {
         "id": "load", "powers_w": {"stage": {"value": 2.0}}, "ambient_c": {"value": 25.0},
         "film_front_w_m2k": {"value": film}, "film_rear_w_m2k": {"value": film},
@@ -194,15 +204,8 @@ def test_boards_and_plates_that_cannot_be_are_refused() -> None:
 
 def heated_plate(**plate: Any) -> Project:
     """An even flux into a plate of 60 × 50 mm off its centre: what lies between resists so much that the flux stays even."""
-    die = {
-        "kind": "component", "role": "other", "id": "source", "on": "board", "footprint": outline(14, 12, 12, 10),
-        "height_mm": {"value": 0.5}, "make_up": {"type": "solid", "material": "metal"}, "finish": NO_GLOW,
-        "attach": {"resistance_mm2k_w": {"value": 1e5}},
-    }  # fmt: skip
-    board = {
-        "kind": "board", "id": "board", "footprint": outline(0, 0, 60, 50), "thickness_mm": {"value": 1.6},
-        "material": "board", "bends": False, "finish": NO_GLOW,
-    }  # fmt: skip
+    die = solid_part("source", "other", (14, 12, 12, 10), 0.5, "metal", 1e5)
+    board = bare_board("board")
     cooler = {
         "kind": "plate", "role": "cooler", "id": "plate", "footprint": outline(0, 0, 60, 50), "thickness_mm": {"value": 2.0},
         "material": "metal", "finish": NO_GLOW,

@@ -26,7 +26,8 @@ class Resolution:
     cap : at the edges of packages, whose fit takes in what the mesh costs; widest and closest : of all lines [m].
     follows : least weight of the features that count. covered : factor on `edge` and `cap` for parts that a joint covers wholly,
     whose heat goes up and not sideways. plate : narrowest column that parts other than dies ask of a plate, in its thickness.
-    deep : narrowest column inside a body, in its depth below the face where flux turns, stretched by √(k in plane / k through).
+    deep : narrowest column inside a body, in its depth below the face where flux turns, stretched by √(k in plane / k through);
+    hot : the same below a die, whose peak wide columns would spread for nothing.
     halvings : how often every interval and every layer is halved after that.
     """
 
@@ -40,6 +41,7 @@ class Resolution:
     covered: float = 1.25
     plate: float = 0.5
     deep: float = 0.7
+    hot: float = 0.4
     halvings: int = 0
 
     def relaxed(self) -> Resolution:
@@ -47,8 +49,8 @@ class Resolution:
         return replace(self, edge=self.edge * self.covered, cap=self.cap * self.covered)
 
 
-COARSE = Resolution(3.6e-3, 6e-3, 2e-3, 2e-3, 16e-3, 1e-3, follows=5, covered=2.0, plate=2.0, deep=4.0)
-FINE = Resolution(1.0e-3, 3.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3, deep=0.5)
+COARSE = Resolution(3.6e-3, 6e-3, 2e-3, 2e-3, 16e-3, 1e-3, follows=5, covered=2.0, plate=2.0, deep=4.0, hot=1.0)
+FINE = Resolution(1.0e-3, 3.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3)
 
 _DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
 
@@ -111,9 +113,9 @@ def _sized(slab: Slab, body: SceneBody, turns: list[Turn], resolution: Resolutio
         below = {0: depth * stretch, 1: (body.thickness - depth - layer.thickness) * stretch, None: 0.0}
 
         def floor(feature: Feature, face: int | None, below: dict[int | None, float] = below) -> float:
-            # A column is of one temperature: wide ones beside a die would spread its heat for nothing.
+            # A column is of one temperature: wide ones below a die would spread its heat for nothing.
             hot = feature.weight >= _BLOCK
-            deep = below[face] * (min(resolution.deep, 1.0) if hot else resolution.deep)
+            deep = below[face] * (resolution.hot if hot else resolution.deep)
             # In whole tenths of a millimetre, so that dragging a height keeps the columns.
             return round(max(0.0 if hot else least, deep), 4)
 
