@@ -15,6 +15,7 @@ from ashen_bridge.desktop.points_dialog import PointsDialog
 from ashen_bridge.desktop.widgets.fields import NumberField
 from ashen_bridge.desktop.window import EMPTY, MainWindow
 from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened, open_project
 from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.model.project import Project
@@ -187,6 +188,40 @@ def test_materials_are_chosen_edited_pasted_added_and_removed(qtbot: QtBot, open
     assert window.session.project.material("pad_medium").stock_thicknesses_mm == (0.5, 1.0, 1.016, 2.0)
     settled(qtbot, window)
     assert window.session.state == "current"
+
+
+def test_a_board_by_its_power_a_fan_in_rpm_and_a_load_that_comes_and_goes(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(project(Card(FOUR))))
+    press(qtbot, window, Qt.Key.Key_L, modifier=CTRL)
+    dialog = window.findChildren(PointsDialog)[-1]
+    point = lambda: window.session.point  # noqa: E731
+    die, fan = dialog.powers["die"], dialog.fans["plate"]
+    assert not die.unit.isVisible(), "no share of what is not stated"
+    window.session.apply(set_values("Board", {f"points.{point().id}.board_w": {"value": 90.0, "uncertainty": 2.0}}))
+    assert die.unit.isVisible()
+    before = point().powers_w["die"].value
+    qtbot.keyClick(die.unit, Qt.Key.Key_Down)
+    assert point().powers_w["die"].value == before, "another unit alone changes nothing"
+    type_into(qtbot, die.value, "60")
+    assert point().split["die"].value == pytest.approx(0.6)
+    assert "die" not in point().powers_w
+    type_into(qtbot, die.value, "160")
+    assert "at most 100" in die.value.wrong
+    assert point().split["die"].value == pytest.approx(0.6)
+    qtbot.keyClick(fan.unit, Qt.Key.Key_Down)
+    type_into(qtbot, fan.value, "900")
+    assert point().fans_rpm["plate"].value == 900
+    assert "plate" not in point().fans_percent
+    dialog.cycle.setFocus()
+    qtbot.keyClicks(dialog.cycle, "1 10s, 0.5 10s")
+    qtbot.keyClick(dialog.cycle, Qt.Key.Key_Return)
+    assert point().mean_share == pytest.approx(0.75)
+    assert dialog.total.text() == "90.0 W in all, 67.5 W on average"
+    dialog.cycle.selectAll()
+    qtbot.keyClicks(dialog.cycle, "often")
+    qtbot.keyClick(dialog.cycle, Qt.Key.Key_Return)
+    assert "“often” is no cycle" in dialog.wrong_cycle.text()
+    assert point().mean_share == pytest.approx(0.75)
 
 
 def test_operating_points_scale_copy_and_tell_the_total(qtbot: QtBot, opened: Opener) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
@@ -24,10 +25,10 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.inspector import FieldForm
 from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.desktop.widgets.dialog import WorkDialog
-from ashen_bridge.desktop.widgets.fields import NumberField, QuantityField
+from ashen_bridge.desktop.widgets.fields import NumberField, TextField
+from ashen_bridge.desktop.widgets.stated import StatedField
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing import points
-from ashen_bridge.editing.edits import set_values
 from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.errors import AshenError, ProjectError
 
@@ -47,15 +48,20 @@ class PointsDialog(WorkDialog):
         self.scale = NumberField("%", self._scale, name="Load of what it was when this was opened", low=0.0, high=1000.0)
         self.total = QLabel()
         self.air = FieldForm(session)
-        self.powers: dict[str, QuantityField] = {}
-        self.fans: dict[str, QuantityField] = {}
+        self.cycle = TextField(self._set_cycle, name="Load over time")
+        self.cycle.setPlaceholderText("steady; or shares with their times: 1 10s, 0.2 5min")
+        self.wrong_cycle = QLabel()
+        self.wrong_cycle.setObjectName("wrong")
+        self.wrong_cycle.setWordWrap(True)
+        self.powers: dict[str, StatedField] = {}
+        self.fans: dict[str, StatedField] = {}
         self._grid = QGridLayout()
         self._grid.setVerticalSpacing(4)
         self._grid.setColumnStretch(1, 1)
         self._lay_out()
         session.project_changed.connect(self.refresh)
         session.view_changed.connect(self._other_point)
-        self.resize(780, 640)
+        self.resize(960, 660)
         self._remember()
         self.refresh()
 
@@ -79,9 +85,13 @@ class PointsDialog(WorkDialog):
         load.addWidget(self.total)
         left, right = QWidget(), QWidget()
         left_column, right_column = QVBoxLayout(left), QVBoxLayout(right)
-        powers = QLabel("Power of each part [W]")
+        powers = QLabel("Power of each part")
         powers.setObjectName("section")
-        left_column.addWidget(powers)
+        over_time = QLabel("Load over time, again and again")
+        over_time.setObjectName("section")
+        over_time.setBuddy(self.cycle)
+        for widget in (over_time, self.cycle, self.wrong_cycle, powers):
+            left_column.addWidget(widget)
         left_column.addLayout(self._grid)
         left_column.addStretch(1)
         note = QLabel("Air that is not given is at ambient. Films hold for the stated orientation.")
@@ -91,13 +101,13 @@ class PointsDialog(WorkDialog):
         right_column.addWidget(note)
         right_column.addStretch(1)
         row = QHBoxLayout()
-        for side in (left, right):
+        for side, share in ((left, 11), (right, 9)):
             area = QScrollArea()
             area.setWidget(side)
             area.setWidgetResizable(True)
             area.setFrameShape(QFrame.Shape.NoFrame)
             area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            row.addWidget(area, 1)
+            row.addWidget(area, share)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 12, 12)
         for layout in (head, load):
@@ -157,7 +167,9 @@ class PointsDialog(WorkDialog):
     def _remember(self) -> None:
         """Keep the powers that 100 % stands for."""
         if self.session.project.points:
-            self._base = {name: power.value for name, power in self.session.point.powers_w.items()}
+            point = self.session.point
+            board = {"": point.board_w.value} if point.board_w is not None else {}
+            self._base = {name: power.value for name, power in point.powers_w.items()} | board
 
     def _other_point(self) -> None:
         if self.which.currentData() != self.session.view.point:
@@ -183,14 +195,18 @@ class PointsDialog(WorkDialog):
             self._shape = shape
             self._build(parts, sinks)
         for body in parts:
-            self.powers[body.id].show_quantity(point.powers_w.get(body.id))
+            self.powers[body.id].show_stated(point, body.id, points.POWER_WAYS[: 2 if point.board_w is not None else 1])
         for sink in sinks:
-            self.fans[sink.id].show_quantity(point.fans_percent.get(sink.id))
+            self.fans[sink.id].show_stated(point, sink.id, points.FAN_WAYS)
+        self.cycle.show_text(points.cycle_words(point))
+        self.wrong_cycle.setVisible(bool(self.wrong_cycle.text()))
         self.air.show_path(f"points.{point.id}")
         total = sum(power.value for power in point.powers_w.values())
-        base = sum(self._base.values())
-        self.total.setText(f"{number(total, 1)} W in all")
-        self.scale.show_value(round(100 * total / base, 2) if base else 100.0)
+        base = self._base.get("", sum(self._base.values()))
+        whole = point.board_w.value if point.board_w is not None else total
+        mean = f", {number(whole * point.mean_share, 1)} W on average" if point.cycle else ""
+        self.total.setText(f"{number(whole, 1)} W in all{mean}")
+        self.scale.show_value(round(100 * whole / base, 2) if base else 100.0)
 
     def _build(self, parts: list[Component], sinks: list[Plate]) -> None:
         while (old := self._grid.takeAt(0)) is not None:
@@ -199,22 +215,22 @@ class PointsDialog(WorkDialog):
         self.powers, self.fans = {}, {}
         row = 0
         for body in parts:
-            row = self._row(row, body.label, "W", self.powers, body.id, self._set_power)
+            row = self._row(row, body.label, points.POWER_WAYS, self.powers, body.id)
         if sinks:
-            heading = QLabel("Fan speed of rated [%]")
+            heading = QLabel("Fan speed: of rated, or rpm")
             heading.setObjectName("section")
             self._grid.addWidget(heading, row, 0, 1, 2)
             row += 1
         for sink in sinks:
-            row = self._row(row, sink.label, "%", self.fans, sink.id, self._set_fan)
+            row = self._row(row, sink.label, points.FAN_WAYS, self.fans, sink.id)
 
-    def _row(self, row: int, words: str, unit: str, fields: dict[str, QuantityField], name: str, act: Any) -> int:
+    def _row(self, row: int, words: str, ways: Sequence[points.Way], fields: dict[str, StatedField], name: str) -> int:
         label = QLabel(words)
         label.setFixedWidth(110)
         label.setContentsMargins(0, 5, 0, 0)
         label.setToolTip(words)
         label.setText(label.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 108))
-        fields[name] = QuantityField(unit, partial(act, name), name=words, low=0.0, optional=True)
+        fields[name] = StatedField(ways, partial(self._state, ways, name), name=words)
         label.setBuddy(fields[name])
         self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
         self._grid.addWidget(fields[name], row, 1)
@@ -222,15 +238,18 @@ class PointsDialog(WorkDialog):
 
     # ---- what is changed
 
-    def _set_power(self, body: str, value: dict[str, Any] | None) -> str:
-        return self.session.attempt(points.set_power(self.session.view.point, body, value))
+    def _state(self, ways: Sequence[points.Way], body: str, way: points.Way, value: dict[str, Any] | None) -> str:
+        label = "Power" if ways is points.POWER_WAYS else "Fan"
+        return self.session.attempt(points.set_stated(self.session.view.point, label, ways, way, body, value))
 
-    def _set_fan(self, plate: str, value: dict[str, Any] | None) -> str:
-        fans = {name: speed.model_dump(mode="json") for name, speed in self.session.point.fans_percent.items()}
-        fans.pop(plate, None)
-        if value is not None:
-            fans[plate] = value
-        return self.session.attempt(set_values("Fan", {f"points.{self.session.view.point}.fans_percent": fans}))
+    def _set_cycle(self, text: str) -> str:
+        try:
+            problem = self.session.attempt(points.set_cycle(self.session.view.point, text))
+        except ProjectError as error:
+            problem = str(error)
+        self.wrong_cycle.setText(problem)
+        self.wrong_cycle.setVisible(bool(problem))
+        return problem
 
     def _scale(self, percent: float | None, _: bool = False) -> str:
         if percent is None:

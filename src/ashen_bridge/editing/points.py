@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from ashen_bridge.editing.plain import Edit, Plain, edit_project, fresh_id, item, slug
+from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.project import Project
-
-AIR = ("ambient_c", "inlet_c", "front_air_c", "rear_air_c", "film_front_w_m2k", "film_rear_w_m2k")
+from ashen_bridge.predict.patterns import PatternError, read_pattern
 
 
 def new_point(project: Project, source: str, name: str) -> tuple[Edit, str]:
@@ -38,7 +39,7 @@ def remove_point(project: Project, point_id: str) -> Edit:
 
 
 def scale_load(project: Project, point_id: str, factor: float, base: dict[str, float] | None = None) -> Edit:
-    """Multiply every power of a point, uncertainty included; `base` gives the powers that 1 stands for [W].
+    """Multiply every power of a point, uncertainty included; `base` gives the powers that 1 stands for [W], the board's by "".
 
     Raises `ProjectError` for a factor that is not from 0 to 10.
     """
@@ -46,7 +47,9 @@ def scale_load(project: Project, point_id: str, factor: float, base: dict[str, f
         raise ProjectError(f"{factor:g} is not a load: it must be from 0 to 10 times the present one.")
 
     def change(data: Plain) -> None:
-        for name, power in item(data["points"], point_id)["powers_w"].items():
+        point = item(data["points"], point_id)
+        board = {"": point["board_w"]} if point["board_w"] else {}
+        for name, power in (point["powers_w"] | board).items():
             start = (base or {}).get(name, power["value"])
             ratio = start * factor / power["value"] if power["value"] else 0.0
             power.update(value=round(start * factor, 4), uncertainty=round(power["uncertainty"] * ratio, 4))
@@ -54,22 +57,53 @@ def scale_load(project: Project, point_id: str, factor: float, base: dict[str, f
     return edit_project(f"Load × {factor:.3g}", change, f"load:{point_id}")
 
 
-def set_power(point_id: str, body: str, quantity: Plain | None) -> Edit:
-    """Give a part a power at a point, or (None) none."""
-    return edit_project("Power", lambda data: _put(item(data["points"], point_id)["powers_w"], body, quantity))
+@dataclass(frozen=True)
+class Way:
+    """One way of stating a number of a part at an operating point: the table it is kept in, its unit there, how many make one."""
+
+    table: str
+    unit: str
+    per_one: float = 1.0
 
 
-def set_air(point_id: str, name: str, quantity: Plain | None) -> Edit:
-    """Set an air temperature or film of a point by field name; None is "as the ambient"."""
+POWER_WAYS = (Way("powers_w", "W"), Way("split", "% of board", 100.0))
+FAN_WAYS = (Way("fans_percent", "%"), Way("fans_rpm", "rpm"))
+
+
+def set_stated(point_id: str, label: str, ways: Sequence[Way], way: Way, body: str, quantity: Plain | None) -> Edit:
+    """State a number of a part one way (`quantity` in the way's unit), or (None) not at all; every other way forgets it."""
 
     def change(data: Plain) -> None:
-        item(data["points"], point_id)[name] = quantity
+        point = item(data["points"], point_id)
+        for other in ways:
+            point[other.table].pop(body, None)
+        if quantity is not None:
+            kept = {key: quantity[key] / way.per_one for key in ("value", "uncertainty")}
+            point[way.table][body] = {**quantity, **kept}
 
-    return edit_project("Air", change, f"air:{point_id}:{name}")
+    return edit_project(label, change)
 
 
-def _put(holder: dict[str, Any], key: str, quantity: Plain | None) -> None:
-    if quantity is None:
-        holder.pop(key, None)
-    else:
-        holder[key] = quantity
+def cycle_words(point: OperatingPoint) -> str:
+    """Return the cycle of a point as it is typed; empty where the load is steady.
+
+    >>> cycle_words(OperatingPoint(id="p", cycle=({"share": 1, "seconds": 10}, {"share": 0.2, "seconds": 90})))
+    '1 10s, 0.2 90s'
+    """
+    return ", ".join(f"{one.share:g} {one.seconds:g}s" for one in point.cycle)
+
+
+def set_cycle(point_id: str, text: str) -> Edit:
+    """Set the cycle of a load from what is typed, shares with their times: `1 10s, 0.2 5min`. Raises `ProjectError` in words."""
+    try:
+        stages = read_pattern(f"stages {text}").stages if text.strip() else ()
+    except PatternError as error:
+        raise ProjectError(
+            f"“{text}” is no cycle; write shares of the load with their times, for example 1 10s, 0.2 5min."
+        ) from error
+    cycle = [{"share": one.factor, "seconds": one.seconds} for one in stages]
+
+    def change(data: Plain) -> None:
+        item(data["points"], point_id)["cycle"] = cycle
+
+    return edit_project("Load over time", change)
