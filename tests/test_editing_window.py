@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from ashen_bridge.desktop.widgets.fields import ChoiceField, NumberField, QuantityField
 from ashen_bridge.desktop.window import EMPTY, MainWindow
 from ashen_bridge.files.archive import Opened
-from ashen_bridge.model.bodies import Component, Plate
+from ashen_bridge.model.bodies import Board, Component, Plate
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
 from windows import Opener, click, drag, press, settled
@@ -104,6 +104,32 @@ def test_a_device_drawn_by_hand_from_nothing_is_computable(qtbot: QtBot, opened:
     assert window.session.project.groups[0].name == "Memory, front"
     names = [window.session.document.undo_stack.text(n) for n in range(window.session.document.undo_stack.count())]
     assert names[:3] == ["Add the board", "Add Substrate", "Add Die"]
+
+
+def test_vias_lands_pockets_and_voids_come_and_go_by_a_button(qtbot: QtBot, opened: Opener) -> None:
+    window = card(opened)
+    session = window.session
+    device = lambda: session.project.device  # noqa: E731
+    board = lambda: next(body for body in device().bodies if isinstance(body, Board))  # noqa: E731
+    part = next(body for body in device().bodies if isinstance(body, Component) and body.on == board().id)
+    session.choose(f"device.bodies.{part.id}")
+    for words, count in (("Vias under it", 1), ("Copper land", 2), ("No vias under it", 1)):
+        qtbot.mouseClick(part_button(window, words), Qt.MouseButton.LeftButton)
+        assert len(board().regions) == count
+    assert board().regions[0].land_cover is not None
+    x0, _, x1, _ = part.footprint.bounds
+    assert board().regions[0].area.w_mm > x1 - x0, "a land is larger than its part"
+    session.choose("device.bodies.plate")
+    qtbot.mouseClick(part_button(window, "Pocket in it"), Qt.MouseButton.LeftButton)
+    assert len(body(window, "plate").recesses) == 1  # type: ignore[union-attr]
+    joint = next(one for one in session.build.joints if one.lower == (part.id,))
+    session.choose(f"device.bodies.{part.id}")
+    qtbot.mouseClick(part_button(window, "Void in its layer"), Qt.MouseButton.LeftButton)
+    settled(qtbot, window)
+    assert session.state == "current", session.refusal
+    assert session.build.joint(joint.id).pieces[0].voids
+    qtbot.mouseClick(part_button(window, "No voids"), Qt.MouseButton.LeftButton)
+    assert not session.build.joint(joint.id).pieces[0].voids
 
 
 def test_dragging_moves_with_snapping_and_is_one_step_of_undo(qtbot: QtBot, opened: Opener) -> None:

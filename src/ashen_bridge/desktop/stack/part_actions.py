@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from functools import partial
 
 from ashen_bridge.desktop.session import Session
-from ashen_bridge.editing import create, joining, reshape
+from ashen_bridge.editing import create, inside, joining, reshape
 from ashen_bridge.editing.changes import change_make_up
 from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.targets import Target
-from ashen_bridge.model.bodies import Component
+from ashen_bridge.model.bodies import Component, Plate, Substrate
 from ashen_bridge.model.errors import AshenError
 
 
@@ -42,6 +42,7 @@ def actions_for(session: Session) -> tuple[PartAction, ...]:
         joint, piece = chosen[0].path.split(".")[3], chosen[0].path.split(".")[5]
         edit = joining.outline_piece(session.view.build, joint, piece, None)
         found.append(PartAction("Whole face again", "Let the piece cover its lower faces exactly", partial(session.apply, edit)))
+        found.append(_void(session, joint, piece, "Void in it"))
     if not any(target.kind == "board" for target in chosen):
         found.append(PartAction("Remove", "Take it out, with all that stands on it (Del)", lambda: _remove(session)))
     return tuple(found)
@@ -63,16 +64,46 @@ def _for_bodies(session: Session, bodies: list[Target]) -> list[PartAction]:
         label = bodies[0].label if len(bodies) == 1 else f"{len(bodies)} parts"
         edit = joining.remove_joints(session.view.build, joints, label)
         found.append(PartAction("Nothing on it", "Take out what lies on it", partial(session.apply, edit)))
+        if len(names) == 1 and (pieces := joined[names[0]].pieces):
+            found.append(_void(session, joined[names[0]].id, pieces[0].id, "Void in its layer"))
     sensed = {sensor.body for sensor in session.project.device.sensors}
     if len(names) == 1 and names[0] not in sensed:
         found.append(PartAction("Sensor on it", "A sensor that reads its hottest point", lambda: _sensor(session, names[0])))
     single = next((body for body in session.project.device.bodies if len(names) == 1 and body.id == names[0]), None)
+    if isinstance(single, Component | Substrate):
+        found += _under(session, single)
+    if isinstance(single, Plate):
+        words = "No pockets" if single.recesses else "Pocket in it"
+        edit = inside.toggle_pocket(single)
+        found.append(PartAction(words, "What is cut out of its outer face", partial(session.apply, edit)))
     if isinstance(single, Component):
         for kind, words in (("die", "Bare die"), ("package", "A package"), ("solid", "Solid block")):
             if single.make_up.type != kind:
                 edit = change_make_up(single, bodies[0].path, kind)
                 found.append(PartAction(f"As: {words.lower()}", "What it is made of inside", partial(session.apply, edit)))
     return found
+
+
+def _under(session: Session, part: Component | Substrate) -> list[PartAction]:
+    """What of the board lies under a part that stands on it."""
+    board = next((body.id for body in session.project.device.bodies if body.kind == "board"), None)
+    if board is None or part.on != board:
+        return []
+    tips = {"vias": "Plated holes in the board that lead its heat through", "land": "Copper on the board's faces around it"}
+    listed: tuple[tuple[inside.Under, str], ...] = (("vias", "vias under it"), ("land", "copper land"))
+    found = []
+    for what, words in listed:
+        there = inside.has_under(session.project, part.id, what)
+        shown = f"No {words}" if there else words[0].upper() + words[1:]
+        edit = inside.put_under(session.project, part.id, what)
+        found.append(PartAction(shown, tips[what], partial(session.apply, edit)))
+    return found
+
+
+def _void(session: Session, joint: str, piece: str, words: str) -> PartAction:
+    has = next(one for one in session.build.joint(joint).pieces if one.id == piece).voids
+    edit = inside.toggle_void(session.project, session.build, joint, piece)
+    return PartAction("No voids" if has else words, "A place where the piece has nothing", partial(session.apply, edit))
 
 
 def _attempt(session: Session, make: Callable[[], Edit]) -> None:
