@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from ashen_bridge.desktop.icons import application_icon
 from ashen_bridge.desktop.theme import load_fonts
+from ashen_bridge.desktop.widgets.plain import plain_tips
 from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.errors import AshenError
@@ -27,6 +28,7 @@ def make_application(arguments: list[str]) -> QApplication:
     application.setOrganizationName("ashen-bridge")
     application.setDesktopFileName("ashen-bridge")
     application.setStyle("Fusion")
+    plain_tips(application)
     load_fonts()
     application.setWindowIcon(QIcon(application_icon()))
     return application

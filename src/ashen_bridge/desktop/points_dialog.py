@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -26,6 +25,7 @@ from ashen_bridge.desktop.stack.inspector import FieldForm
 from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import NumberField, TextField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.stated import StatedField
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing import points
@@ -46,11 +46,11 @@ class PointsDialog(WorkDialog):
         self.which.setAccessibleName("Operating point")
         self.which.activated.connect(lambda at: session.look(point=self.which.itemData(at)))
         self.scale = NumberField("%", self._scale, name="Load of what it was when this was opened", low=0.0, high=1000.0)
-        self.total = QLabel()
+        self.total = Words()
         self.air = FieldForm(session)
         self.cycle = TextField(self._set_cycle, name="Load over time")
         self.cycle.setPlaceholderText("steady; or shares with their times: 1 10s, 0.2 5min")
-        self.wrong_cycle = QLabel()
+        self.wrong_cycle = Words()
         self.wrong_cycle.setObjectName("wrong")
         self.wrong_cycle.setWordWrap(True)
         self.powers: dict[str, StatedField] = {}
@@ -73,7 +73,7 @@ class PointsDialog(WorkDialog):
             button.clicked.connect(act)
             head.addWidget(button)
         load = QHBoxLayout()
-        label = QLabel("Whole load at [%]")
+        label = Words("Whole load at [%]")
         label.setBuddy(self.scale)
         load.addWidget(label)
         load.addWidget(self.scale)
@@ -85,16 +85,16 @@ class PointsDialog(WorkDialog):
         load.addWidget(self.total)
         left, right = QWidget(), QWidget()
         left_column, right_column = QVBoxLayout(left), QVBoxLayout(right)
-        powers = QLabel("Power of each part")
+        powers = Words("Power of each part")
         powers.setObjectName("section")
-        over_time = QLabel("Load over time, again and again")
+        over_time = Words("Load over time, again and again")
         over_time.setObjectName("section")
         over_time.setBuddy(self.cycle)
         for widget in (over_time, self.cycle, self.wrong_cycle, powers):
             left_column.addWidget(widget)
         left_column.addLayout(self._grid)
         left_column.addStretch(1)
-        note = QLabel("Air that is not given is at ambient. Films hold for the stated orientation.")
+        note = Words("Air that is not given is at ambient. Films hold for the stated orientation.")
         note.setObjectName("quiet")
         note.setWordWrap(True)
         right_column.addWidget(self.air)
@@ -120,7 +120,7 @@ class PointsDialog(WorkDialog):
         line = QHBoxLayout()
         self.margin = NumberField("K", lambda value: self._keep_margin(value), name="Margin to keep", low=0.0, high=100.0)
         self.margin.show_value(5.0)
-        label = QLabel("To keep a margin of [K]")
+        label = Words("To keep a margin of [K]")
         label.setBuddy(self.margin)
         line.addWidget(label)
         line.addWidget(self.margin)
@@ -135,7 +135,7 @@ class PointsDialog(WorkDialog):
             button.clicked.connect(partial(self._ask, what))
             line.addWidget(button)
             self.asks[what] = button
-        self.answer = QLabel("Everything else stays as it is; the sensor with the least margin decides.")
+        self.answer = Words("Everything else stays as it is; the sensor with the least margin decides.")
         self.answer.setWordWrap(True)
         line.addStretch(1)
         both = QVBoxLayout()
@@ -217,7 +217,7 @@ class PointsDialog(WorkDialog):
         for body in parts:
             row = self._row(row, body.label, points.POWER_WAYS, self.powers, body.id)
         if sinks:
-            heading = QLabel("Fan speed: of rated, or rpm")
+            heading = Words("Fan speed: of rated, or rpm")
             heading.setObjectName("section")
             self._grid.addWidget(heading, row, 0, 1, 2)
             row += 1
@@ -225,7 +225,7 @@ class PointsDialog(WorkDialog):
             row = self._row(row, sink.label, points.FAN_WAYS, self.fans, sink.id)
 
     def _row(self, row: int, words: str, ways: Sequence[points.Way], fields: dict[str, StatedField], name: str) -> int:
-        label = QLabel(words)
+        label = Words(words)
         label.setFixedWidth(110)
         label.setContentsMargins(0, 5, 0, 0)
         label.setToolTip(words)

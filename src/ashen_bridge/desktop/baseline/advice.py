@@ -7,12 +7,13 @@ from html import escape
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.bench.advice.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.course_painter import time_words
 from ashen_bridge.desktop.tasks import Steps
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
 
 Question = tuple[Steps, tuple[Any, ...]]
@@ -38,11 +39,11 @@ class Advice(QWidget):
         self._answers: dict[str, str] = {}
         self._asked = ""
         self._value: Any = None
-        heading = QLabel(title)
+        heading = Words(title)
         heading.setObjectName("section")
         self.go = QPushButton(button)
         self.go.clicked.connect(self.ask)
-        self.said = QLabel()
+        self.said = Words()
         self.said.setWordWrap(True)
         self.said.setTextFormat(Qt.TextFormat.RichText)
         head = QHBoxLayout()

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QFormLayout, QFrame, QGridLayout, QLabel,
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import NumberField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField, StoryField
 from ashen_bridge.editing import runs as edits
 
@@ -25,7 +26,7 @@ class AimsPanel(QFrame):
         self.setObjectName("card")
         self.session, self.theme = session, theme
         self._rows: dict[str, tuple[QCheckBox, NumberField, QLabel]] = {}
-        title = QLabel("Complaint and goals")
+        title = Words("Complaint and goals")
         title.setObjectName("title")
         self.complaint = StoryField("What is wrong", partial(self._aim, "complaint"), lines=2)
         self.complaint.setPlaceholderText("What is wrong, in your own words")
@@ -46,10 +47,10 @@ class AimsPanel(QFrame):
             ("Open it", self.opening),
             ("Warranty", self.warranty),
         ):
-            label = QLabel(words)
+            label = Words(words)
             label.setObjectName("quiet")
             form.addRow(label, field)
-        goals = QLabel("Wanted of each sensor; tick those that matter most")
+        goals = Words("Wanted of each sensor; tick those that matter most")
         goals.setObjectName("section")
         self.grid = QGridLayout()
         self.grid.setVerticalSpacing(3)
@@ -107,7 +108,7 @@ class AimsPanel(QFrame):
             )
             number.setFixedWidth(90)
             number.edit.setPlaceholderText("at most")
-            limit = QLabel()
+            limit = Words()
             limit.setObjectName("quiet")
             self._rows[one.id] = (box, number, limit)
             self.grid.addWidget(box, n, 0)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
+from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import Comparison
@@ -11,6 +13,7 @@ from ashen_bridge.desktop.baseline.advice import Advice, Question, shares_words
 from ashen_bridge.desktop.baseline.differences import DifferenceList
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField
 from ashen_bridge.desktop.words import number
 from ashen_bridge.model.records import Run
@@ -23,7 +26,7 @@ class ComparePanel(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.session, self.theme = session, theme
-        title = QLabel("Better or worse?")
+        title = Words("Better or worse?")
         title.setObjectName("title")
         self.before = ChoiceField("Run before", lambda one: session.look(against=one))
         self.after = ChoiceField("Run after", lambda one: session.look(run=one, run_pass=0))
@@ -32,25 +35,25 @@ class ComparePanel(QFrame):
         self.equal = QCheckBox("At equal power")
         self.equal.setToolTip("Rises of the later run are brought to the power of the earlier one")
         self.equal.clicked.connect(lambda on: session.look(equal_power=on))
-        self.verdict = QLabel()
+        self.verdict = Words()
         self.verdict.setWordWrap(True)
         self.verdict.setTextFormat(Qt.TextFormat.RichText)
         self.list = DifferenceList(theme)
         self.list.chosen.connect(self._choose)
-        self.cautions = QLabel()
+        self.cautions = Words()
         self.cautions.setWordWrap(True)
         self.cautions.setTextFormat(Qt.TextFormat.RichText)
         row = QHBoxLayout()
         row.setSpacing(6)
         row.addWidget(self.before, 1)
-        row.addWidget(QLabel("→"))
+        row.addWidget(Words("→"))
         row.addWidget(self.after, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 9)
         column.setSpacing(7)
         column.addWidget(title)
         column.addLayout(row)
-        self.resistance = QLabel()
+        self.resistance = Words()
         self.resistance.setWordWrap(True)
         self.shares = Advice(
             session,
@@ -122,11 +125,11 @@ class ComparePanel(QFrame):
         elif before.id == after.id:
             self.verdict.setText("Choose two different runs: the one before and the one after.")
         elif found is None:
-            self.verdict.setText(problem or "Comparing…")
+            self.verdict.setText(escape(problem) or "Comparing…")
         else:
-            self.verdict.setText(f"<b>{verdict_words(found)}</b>")
+            self.verdict.setText(f"<b>{escape(verdict_words(found))}</b>")
             quiet = self.theme.roles["warn"]
-            self.cautions.setText("".join(f"<p style='margin:3px 0;color:{quiet}'>! {one}</p>" for one in found.cautions))
+            self.cautions.setText("".join(f"<p style='margin:3px 0;color:{quiet}'>! {escape(one)}</p>" for one in found.cautions))
 
     def _sharing(self) -> Question | None:
         session, found = self.session, self.comparison()

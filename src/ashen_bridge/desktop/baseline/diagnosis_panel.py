@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
@@ -14,6 +14,7 @@ from ashen_bridge.desktop.runs_desk import run_key
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.belief import BeliefBar
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
 
 LABEL = "Weighing faults"
@@ -30,7 +31,7 @@ class DiagnosisPanel(QFrame):
         self._found: dict[tuple[str, str], Diagnosis] = {}
         self._asked: tuple[str, str] | None = None
         self._problem = ""
-        title = QLabel("Why is it so?")
+        title = Words("Why is it so?")
         title.setObjectName("title")
         self.go = QPushButton("Weigh the faults")
         self.go.setToolTip("Fit every usual fault to this run and weigh them against each other, and against none")
@@ -38,7 +39,7 @@ class DiagnosisPanel(QFrame):
         head = QHBoxLayout()
         head.addWidget(title, 1)
         head.addWidget(self.go)
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.RichText)
         self.rows = QVBoxLayout()
@@ -97,7 +98,7 @@ class DiagnosisPanel(QFrame):
             waiting = f"Trying one fault after another… {running.progress:.0%}" if mine and running is not None else ""
             self.words.setText(
                 waiting
-                or self._problem
+                or escape(self._problem)
                 or "Worn paste, pads too thick or not touching, a loose screw, a bent base, a weak fan, warm air, more power, a "
                 "sensor that is off: each is fitted to this run and weighed. All that is uncertain anyway is allowed for, so "
                 "“nothing is wrong” and “none explains it” are answers too."

@@ -5,12 +5,13 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import TOLD, Calibration
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField
 from ashen_bridge.desktop.words import measured, number
 from ashen_bridge.editing import runs as edits
@@ -28,7 +29,7 @@ class FitPanel(QFrame):
         self.session, self.theme = session, theme
         self.found: Calibration | None = None
         self._problem = ""
-        title = QLabel("This very device")
+        title = Words("This very device")
         title.setObjectName("title")
         self.go = QPushButton("Fit to this run")
         self.go.setToolTip("Move every uncertain number as far as the readings ask and its own ± allows")
@@ -39,13 +40,13 @@ class FitPanel(QFrame):
         self.forget = QPushButton("Forget")
         self.forget.setToolTip("Forget the fit that is in use; undo brings it back")
         self.forget.clicked.connect(self._forget)
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.RichText)
         head = QHBoxLayout()
         head.addWidget(title, 1)
         head.addWidget(self.go)
-        label = QLabel("Predictions use")
+        label = Words("Predictions use")
         label.setObjectName("quiet")
         use = QHBoxLayout()
         use.addWidget(label)
@@ -84,7 +85,7 @@ class FitPanel(QFrame):
             waiting = f"Turning every number a little… {running.progress:.0%}" if mine and running is not None else ""
             self.words.setText(
                 waiting
-                or self._problem
+                or escape(self._problem)
                 or "Sink, joints, powers, board: whatever carries a ± moves as far as the readings of this run ask. What they "
                 "could not tell stays as it is. Later predictions are then about this very device, and can be switched back."
             )

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPushButton,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -31,6 +30,7 @@ from ashen_bridge.desktop.traces.picture import Trace, TracePicture
 from ashen_bridge.desktop.traces.thinning import polygon, thinned
 from ashen_bridge.desktop.traces.view import TraceView
 from ashen_bridge.desktop.widgets.fields import NumberField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
 from ashen_bridge.model.records import RunChannel
 
@@ -88,9 +88,9 @@ class ImportPage(QWidget):
         self.log: Log | None = None
         self.channels: list[RunChannel] = []
         self.remaps = ""
-        self.title = QLabel()
+        self.title = Words()
         self.title.setObjectName("title")
-        self.notes = QLabel()
+        self.notes = Words()
         self.notes.setWordWrap(True)
         self.notes.setObjectName("quiet")
         self.table = QTableWidget(0, len(_HEADS))
@@ -101,7 +101,7 @@ class ImportPage(QWidget):
         self.point = QComboBox()
         self.ambient = NumberField("°C", self._take_ambient, name="Air around the device", optional=True, low=-60, high=90)
         self.ambient_c: float | None = None
-        self.problem = QLabel()
+        self.problem = Words()
         self.problem.setObjectName("wrong")
         self.problem.setWordWrap(True)
         self.keep = QPushButton("Keep it")
@@ -146,7 +146,7 @@ class ImportPage(QWidget):
             ("At", self.point),
             ("Air", self.ambient),
         ):
-            label = QLabel(words)
+            label = Words(words)
             label.setObjectName("quiet")
             form.addRow(label, field)
         self.keep.clicked.connect(self.kept)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from html import escape
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFormLayout, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.words import in_words
@@ -13,6 +14,7 @@ from ashen_bridge.desktop.baseline.advice import Advice, Question, plan_words, t
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import NumberField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField, StoryField, WordsField
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.typed import TypedError
@@ -28,7 +30,7 @@ def _row(*named: tuple[str, QWidget]) -> QWidget:
     row.setContentsMargins(0, 0, 0, 0)
     row.setSpacing(5)
     for words, field in named:
-        label = QLabel(words)
+        label = Words(words)
         label.setObjectName("quiet")
         row.addWidget(label)
         row.addWidget(field, 1)
@@ -50,10 +52,10 @@ class RunPanel(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.session, self.theme = session, theme
-        self.title = QLabel()
+        self.title = Words()
         self.title.setObjectName("title")
         self.title.setWordWrap(True)
-        self.said = QLabel()
+        self.said = Words()
         self.said.setWordWrap(True)
         self.said.setTextFormat(Qt.TextFormat.RichText)
         self.name = WordsField("Name of the run", lambda words: self._set("Name of a run", name=words))
@@ -126,10 +128,10 @@ class RunPanel(QFrame):
             ("Counts", self.statistic),
             ("Notes", self.notes),
         ):
-            label = QLabel(words)
+            label = Words(words)
             label.setObjectName("quiet")
             grid.addRow(label, field)
-        conditions = QLabel("Conditions")
+        conditions = Words("Conditions")
         conditions.setObjectName("section")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 9)
@@ -196,7 +198,7 @@ class RunPanel(QFrame):
         device = self.session.project.device
         problem = self.session.runs.problem(run, device)
         if problem:
-            return f"<span style='color:{self.theme.roles['bad']}'>✕ {problem}</span>"
+            return f"<span style='color:{self.theme.roles['bad']}'>✕ {escape(problem)}</span>"
         found = self.session.runs.figures(run, device)
         if found is None:
             return "Reading the log…"
@@ -205,7 +207,7 @@ class RunPanel(QFrame):
             role = "bad" if "throttled" in sentence else "warn" if "still" in sentence else "ink"
             mark = {"bad": "! ", "warn": "↗ "}.get(role, "")
             text = sentence[0].upper() + sentence[1:]
-            lines.append(f"<p style='margin:0 0 3px 0;color:{self.theme.roles[role]}'>{mark}{text}</p>")
+            lines.append(f"<p style='margin:0 0 3px 0;color:{self.theme.roles[role]}'>{mark}{escape(text)}</p>")
         return "".join(lines) or "Nothing is mapped yet, so there is nothing to say: choose “Columns…”."
 
     def _set(self, what: str, **fields: Any) -> None:

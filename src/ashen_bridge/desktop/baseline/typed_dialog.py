@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import NumberField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField, WordsField
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.plain import Edit
@@ -33,7 +34,7 @@ class TypedDialog(WorkDialog):
             sensor.id: NumberField("°C", self._hold, name=sensor.label, optional=True, low=-100, high=400)
             for sensor in session.project.device.sensors
         }
-        self.problem = QLabel()
+        self.problem = Words()
         self.problem.setObjectName("wrong")
         self.problem.setWordWrap(True)
         self.keep = QPushButton("Keep them")

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -36,6 +35,7 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.traces.picture import TracePicture
 from ashen_bridge.desktop.traces.view import TraceView
 from ashen_bridge.desktop.widgets.asking import Asker
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.editing import runs as edits
 
 LEFT_WIDTH, RIGHT_WIDTH = 216, 412
@@ -106,7 +106,7 @@ class BaselineWorkspace(QWidget):
         return side
 
     def _middle(self) -> QWidget:
-        self.heading = QLabel()
+        self.heading = Words()
         self.heading.setObjectName("heading")
         self.pass_row = QHBoxLayout()
         self.pass_row.setSpacing(4)

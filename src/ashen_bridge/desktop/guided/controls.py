@@ -6,7 +6,9 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QWidget
+
+from ashen_bridge.desktop.widgets.plain import Words
 
 
 class Counter(QWidget):
@@ -17,7 +19,7 @@ class Counter(QWidget):
     def __init__(self, name: str, low: int, high: int, value: int, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._low, self._high, self.value = low, high, value
-        self.figure = QLabel(str(value))
+        self.figure = Words(str(value))
         self.figure.setObjectName("big")
         self.figure.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.figure.setMinimumWidth(34)

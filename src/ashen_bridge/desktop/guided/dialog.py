@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QProgressBar,
@@ -29,6 +28,7 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import NumberField, TextField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
 from ashen_bridge.guided.fit import fitting
 from ashen_bridge.model.inner import BaseKind
@@ -67,7 +67,7 @@ class GuidedDialog(WorkDialog):
         self.list.setFixedWidth(round(theme.px(190)))
         self.pages = QStackedWidget()
         self.sketch = Sketch(theme)
-        self.wrong = QLabel()
+        self.wrong = Words()
         self.wrong.setObjectName("wrong")
         self.wrong.setWordWrap(True)
         self.progress = QProgressBar()
@@ -118,10 +118,10 @@ class GuidedDialog(WorkDialog):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 4, 0, 4)
         column.setSpacing(10)
-        title = QLabel(question)
+        title = Words(question)
         title.setObjectName("question")
         title.setWordWrap(True)
-        words = QLabel(help_)
+        words = Words(help_)
         words.setObjectName("quiet")
         words.setWordWrap(True)
         column.addWidget(title)
@@ -156,12 +156,12 @@ class GuidedDialog(WorkDialog):
             counter.changed.connect(partial(self._set_around, n))
             self.counters.append(counter)
             cell = QVBoxLayout()
-            label = QLabel(words.capitalize())
+            label = Words(words.capitalize())
             label.setAlignment(Qt.AlignmentFlag.AlignCenter)
             cell.addWidget(label)
             cell.addWidget(counter)
             grid.addLayout(cell, row, at)
-        die = QLabel("die")
+        die = Words("die")
         die.setAlignment(Qt.AlignmentFlag.AlignCenter)
         die.setObjectName("heading")
         grid.addWidget(die, 1, 1)
@@ -337,7 +337,7 @@ def _labelled(words: str, field: QWidget) -> QWidget:
     holder = QWidget()
     row = QHBoxLayout(holder)
     row.setContentsMargins(0, 0, 0, 0)
-    label = QLabel(words)
+    label = Words(words)
     label.setMinimumWidth(120)
     label.setBuddy(field)
     row.addWidget(label)

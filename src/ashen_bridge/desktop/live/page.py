@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QProgressBar,
     QPushButton,
@@ -30,6 +29,7 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.traces.picture import Trace, TracePicture
 from ashen_bridge.desktop.traces.view import TraceView
 from ashen_bridge.desktop.widgets.asking import Asker
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.records import RunChannel
 
@@ -73,14 +73,14 @@ class RecordPage(QWidget):
         self.start.clicked.connect(self.begin)
         self.leave = QPushButton("Leave")
         self.leave.clicked.connect(self._leave)
-        self.clock = QLabel()
+        self.clock = Words()
         self.clock.setObjectName("question")
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.bar = QProgressBar()
         self.bar.setRange(0, 100)
         self.bar.setTextVisible(False)
-        self.problem = QLabel()
+        self.problem = Words()
         self.problem.setObjectName("wrong")
         self.problem.setWordWrap(True)
         self.stop = QPushButton("Stop and keep…")
@@ -103,7 +103,7 @@ class RecordPage(QWidget):
         choose.setSpacing(6)
         for widget in (self.simulated, self.speed, self.other, self.address):
             choose.addWidget(widget)
-        caution = QLabel("Let nobody touch hot metal or a hot case while it runs, and stay with it. Mains and fans stay covered.")
+        caution = Words("Let nobody touch hot metal or a hot case while it runs, and stay with it. Mains and fans stay covered.")
         caution.setObjectName("quiet")
         caution.setWordWrap(True)
         choose.addWidget(caution)
@@ -121,7 +121,7 @@ class RecordPage(QWidget):
         line.addWidget(self.discard)
         line.addWidget(self.stop, 1)
         running.addLayout(line)
-        title = QLabel("Record a run")
+        title = Words("Record a run")
         title.setObjectName("title")
         card = QFrame()
         card.setObjectName("card")

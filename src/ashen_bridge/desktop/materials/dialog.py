@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPlainTextEdit,
     QPushButton,
@@ -28,6 +27,7 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import TextField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing import materials
 from ashen_bridge.editing.fields import Field
@@ -63,9 +63,9 @@ class MaterialsDialog(WorkDialog):
         self.tree.setRootIsDecorated(False)
         self.tree.setIndentation(12)
         self.tree.currentItemChanged.connect(lambda *_: self._show_current())
-        self.name = QLabel()
+        self.name = Words()
         self.name.setObjectName("title")
-        self.used = QLabel()
+        self.used = Words()
         self.used.setObjectName("quiet")
         self.used.setWordWrap(True)
         self.form = FieldForm(session, skip=self._beside_the_point)
@@ -78,7 +78,7 @@ class MaterialsDialog(WorkDialog):
         self.points.setAccessibleName("Curve points: one line each, compression in percent and pressure in kPa")
         self.points.setMinimumHeight(130)
         self.points.textChanged.connect(self._try_curve)
-        self.wrong = QLabel()
+        self.wrong = Words()
         self.wrong.setObjectName("wrong")
         self.wrong.setWordWrap(True)
         self.take = QPushButton("Use these points")
@@ -115,9 +115,9 @@ class MaterialsDialog(WorkDialog):
         self._curve_part = QWidget()
         curve = QVBoxLayout(self._curve_part)
         curve.setContentsMargins(0, 4, 0, 0)
-        heading = QLabel("Compression curve")
+        heading = Words("Compression curve")
         heading.setObjectName("section")
-        words = QLabel(
+        words = Words(
             "Type or paste one point a line: compression and pressure, as 20 % 76 or from a table; kPa unless a unit is named."
         )
         words.setObjectName("quiet")
@@ -130,13 +130,13 @@ class MaterialsDialog(WorkDialog):
         curve.addLayout(both)
         curve.addWidget(self.wrong)
         curve.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
-        origin = QLabel("Where the figures come from")
+        origin = Words("Where the figures come from")
         origin.setObjectName("section")
         for widget in (self.name, self.used, self.form, self._curve_part, origin):
             column.addWidget(widget)
         for text, field in (("Source", self.source), ("Test method", self.method)):
             row = QHBoxLayout()
-            label = QLabel(text)
+            label = Words(text)
             label.setFixedWidth(124)
             label.setBuddy(field)
             row.addWidget(label)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import Proof
@@ -14,6 +14,7 @@ from ashen_bridge.desktop.prove.picture import ProofPicture
 from ashen_bridge.desktop.runs_desk import run_key
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField
 from ashen_bridge.model.records import Run
 
@@ -37,13 +38,13 @@ class ProveWorkspace(QWidget):
         self.go.setToolTip("Fit the model to the run before, predict what was built, and set the measurement beside it")
         self.go.clicked.connect(self.ask)
         self.picture = ProofPicture(session, theme)
-        self.waiting = QLabel()
+        self.waiting = Words()
         self.waiting.setWordWrap(True)
         self.waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.headline = QLabel()
+        self.headline = Words()
         self.headline.setObjectName("question")
         self.headline.setWordWrap(True)
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.RichText)
         self._lay_out()
@@ -54,7 +55,7 @@ class ProveWorkspace(QWidget):
         bar = QHBoxLayout()
         bar.setSpacing(6)
         for words, field in (("Before", self.before), ("as built", self.after)):
-            label = QLabel(words)
+            label = Words(words)
             label.setObjectName("quiet")
             bar.addWidget(label)
             field.setMinimumContentsLength(18)

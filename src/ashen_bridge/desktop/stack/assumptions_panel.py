@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import QuantityField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import measured, number
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.editing.fields import SECTIONS, label_of, unit_of
@@ -41,9 +42,9 @@ class AssumptionsPanel(QFrame):
         self.rows: list[Assumption] = []
         self._effects: dict[_Key, Assumption] = {}
         self._wanted_for: tuple[object, ...] = ()
-        title = QLabel("What the numbers stand on")
+        title = Words("What the numbers stand on")
         title.setObjectName("title")
-        self._words = QLabel()
+        self._words = Words()
         self._words.setObjectName("quiet")
         self._words.setWordWrap(True)
         self._which = QButtonGroup(self)
@@ -62,9 +63,9 @@ class AssumptionsPanel(QFrame):
             for column in (1, 2):
                 header.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
         self.tree.currentItemChanged.connect(lambda *_: self._show_current())
-        self._about = QLabel("Choose a number to replace it by what you measured.")
+        self._about = Words("Choose a number to replace it by what you measured.")
         self._about.setWordWrap(True)
-        self._note = QLabel()
+        self._note = Words()
         self._note.setObjectName("quiet")
         self._note.setWordWrap(True)
         self._place = QVBoxLayout()

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from ashen_bridge.assess.errands import draw_chances
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import measured, number
 from ashen_bridge.editing.fields import label_of, unit_of
 from ashen_bridge.uncertainty.outcome import Chance, Chances, chance_words, standard_error
@@ -95,15 +98,15 @@ class ChancePanel(QFrame):
         self.session, self.theme = session, theme
         self._asked = ""
         self._problem = ""
-        title = QLabel("Will the limits hold?")
+        title = Words("Will the limits hold?")
         title.setObjectName("title")
         self.go = QPushButton(f"Draw {COUNT} samples")
         self.go.setToolTip("Draw everything that carries an uncertainty, all at once, and count how often each limit holds")
         self.go.clicked.connect(self.ask)
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.spread = SpreadList(session, theme)
-        self.better = QLabel()
+        self.better = Words()
         self.better.setWordWrap(True)
         self.better.setTextFormat(Qt.TextFormat.RichText)
         head = QHBoxLayout()
@@ -186,7 +189,7 @@ class ChancePanel(QFrame):
         chosen = [one for one in limited if bodies.get(one.sensor) == self.session.view.selected]
         about = min(chosen or limited, key=lambda one: one.within or 0.0)
         rows = "".join(
-            f"<tr><td align='right'><b>{share.share:.0%}</b>&nbsp;&nbsp;</td><td>{_owner(share.owners)}: "
+            f"<tr><td align='right'><b>{share.share:.0%}</b>&nbsp;&nbsp;</td><td>{escape(_owner(share.owners))}: "
             f"{label_of(share.field.rsplit('.', 1)[-1]).lower()}<br><span style='color:{self.theme.roles['quiet']}'>"
             f"{measured(share.value, share.uncertainty, unit_of(share.field.rsplit('.', 1)[-1]))}</span></td></tr>"
             for share in about.shares[:6]
@@ -194,7 +197,7 @@ class ChancePanel(QFrame):
         rest = ""
         if about.unexplained > 0.1:
             rest = f"<p>{about.unexplained:.0%} comes of numbers acting together, as at a cliff.</p>"
-        head = f"<p><b>What to measure better for {about.name}</b> (share of its spread)</p>"
+        head = f"<p><b>What to measure better for {escape(about.name)}</b> (share of its spread)</p>"
         return f"{head}<table cellspacing='3'>{rows}</table>{rest}"
 
 

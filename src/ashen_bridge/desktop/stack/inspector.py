@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QFrame,
     QGridLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QToolButton,
@@ -24,6 +23,7 @@ from ashen_bridge.desktop.stack.part_actions import actions_for
 from ashen_bridge.desktop.stack.step_picture import StepPicture
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import ChoiceField, NumberField, QuantityField, TextField
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
 from ashen_bridge.editing.changes import change_value
 from ashen_bridge.editing.fields import Field, fields_of
@@ -44,7 +44,7 @@ class FieldForm(QWidget):
         self._path = ""
         self._shape: tuple[object, ...] = ()
         self.editors: dict[str, QWidget] = {}
-        self._problem = QLabel()
+        self._problem = Words()
         self._problem.setObjectName("wrong")
         self._problem.setWordWrap(True)
         self._grid = QGridLayout(self)
@@ -80,12 +80,12 @@ class FieldForm(QWidget):
         for field in fields:
             if field.section != section:
                 section = field.section
-                heading = QLabel(section)
+                heading = Words(section)
                 heading.setObjectName("section")
                 self._grid.addWidget(heading, row, 0, 1, 2)
                 row += 1
             unit = field.unit.replace("/", "/\u2060").replace("·", "\u2060·\u2060")  # a unit is never broken
-            label = QLabel(field.label + (f" [{unit}]" if unit else ""))
+            label = Words(field.label + (f" [{unit}]" if unit else ""))
             label.setWordWrap(True)
             label.setFixedWidth(_LABEL_WIDTH)
             label.setContentsMargins(0, 5, 0, 0)
@@ -167,10 +167,10 @@ class Inspector(QFrame):
         super().__init__(parent)
         self.setObjectName("card")
         self.session, self.theme = session, theme
-        self._title = QLabel()
+        self._title = Words()
         self._title.setObjectName("title")
         self._title.setWordWrap(True)
-        self._kind = QLabel()
+        self._kind = Words()
         self._kind.setObjectName("quiet")
         self._kind.setWordWrap(True)
         self._buttons = QWidget()

@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -17,6 +16,7 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.piece_row import PieceRow, amount_of
 from ashen_bridge.desktop.stack.strip import ThicknessStrip
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import length, number
 from ashen_bridge.editing import edits
 from ashen_bridge.editing.plain import Edit
@@ -33,13 +33,13 @@ class JointPanel(QFrame):
         self.session, self.theme = session, theme
         self._shape: tuple[object, ...] = ()
         self._rows: list[PieceRow] = []
-        self._title = QLabel()
+        self._title = Words()
         self._title.setObjectName("title")
         self._scope = QPushButton("Whole group")
         self._scope.setCheckable(True)
         self._scope.setToolTip("Edit all joints of the group together, or only this one (G)")
         self._scope.clicked.connect(lambda on: session.look(whole_group=on))
-        self._figures = QLabel()
+        self._figures = Words()
         self._figures.setWordWrap(True)
         self._pieces = QVBoxLayout()
         self._pieces.setSpacing(4)
@@ -49,7 +49,7 @@ class JointPanel(QFrame):
         )
         self.strip = ThicknessStrip(session, theme)
         self.strip.chosen.connect(self.choose_thickness)
-        self._strip_words = QLabel()
+        self._strip_words = Words()
         self._strip_words.setObjectName("quiet")
         self._washers = QDoubleSpinBox()
         self._washers.setRange(0.0, 5.0)
@@ -81,7 +81,7 @@ class JointPanel(QFrame):
         foot = QHBoxLayout()
         foot.addWidget(self._add)
         foot.addStretch(1)
-        self._washer_words = QLabel("Washers")
+        self._washer_words = Words("Washers")
         foot.addWidget(self._washer_words)
         foot.addWidget(self._washers)
         layout = QVBoxLayout(self)

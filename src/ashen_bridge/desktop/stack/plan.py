@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
-from PyQt6.QtWidgets import QMenu, QToolTip, QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.edit_painter import paint_hand, paint_outlines, paint_photo
@@ -13,6 +13,7 @@ from ashen_bridge.desktop.stack.photo import Photo, PlacingHand
 from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, outlines, plan_picture, probe
 from ashen_bridge.desktop.stack.plan_painter import Placement, paint_plan
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import show_tip
 from ashen_bridge.editing.targets import under
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Side
@@ -224,7 +225,7 @@ class PlanView(QWidget):
         if self.picture is not None:
             tip = "\n".join(words for words in (probe(self.picture, *self.placement().place(event.position())), tip) if words)
         if not self.session.view.editing:
-            QToolTip.showText(event.globalPosition().toPoint(), tip, self)
+            show_tip(event.globalPosition().toPoint(), tip, self)
 
     def _cursor(self, at: QPointF, found: str) -> Qt.CursorShape:
         shape = Qt.CursorShape

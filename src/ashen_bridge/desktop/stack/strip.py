@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.assess.result import StripCell
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import show_tip
 from ashen_bridge.desktop.words import celsius, number, thickness
 
 _HEIGHT = 98
@@ -113,7 +114,7 @@ class ThicknessStrip(QWidget):
         if event is not None and event.type() == QEvent.Type.ToolTip:
             at = self._at(event.pos().x())  # type: ignore[attr-defined]
             if at is not None:
-                QToolTip.showText(event.globalPos(), self._words(at), self)  # type: ignore[attr-defined]
+                show_tip(event.globalPos(), self._words(at), self)  # type: ignore[attr-defined]
                 return True
         return super().event(event)
 

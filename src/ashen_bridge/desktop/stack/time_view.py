@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ashen_bridge.assess.errands import over_time
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.course_painter import CoursePicture, CoursePlacement, course_picture, paint_course, time_words
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
 from ashen_bridge.predict.course import Course
 
@@ -106,7 +107,7 @@ class TimeView(QWidget):
         line = self.pattern.lineEdit()
         if line is not None:
             line.returnPressed.connect(self._ask)
-        self.said = QLabel()
+        self.said = Words()
         self.said.setObjectName("quiet")
         self.again = QPushButton("Work it out")
         self.again.clicked.connect(self._ask)

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.assess.errands import rank_layers
 from ashen_bridge.assess.result import LayerGain
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.descent import DescentView
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
 from ashen_bridge.predict.report import Report
 
@@ -24,13 +27,13 @@ class WaysView(QWidget):
         self.session, self.theme, self._descent = session, theme, descent
         self._ranked: dict[tuple[str, str], tuple[LayerGain, ...]] = {}
         self._asked: tuple[str, str] | None = None
-        self.ways = QLabel()
+        self.ways = Words()
         self.ways.setWordWrap(True)
         self.ways.setTextFormat(Qt.TextFormat.RichText)
         self.rank = QPushButton("What if a layer were perfect?")
         self.rank.setToolTip("Rank layers and ways by the kelvins a perfect one would gain: no work on it can gain more")
         self.rank.clicked.connect(self.ask)
-        self.gains = QLabel()
+        self.gains = Words()
         self.gains.setWordWrap(True)
         self.gains.setTextFormat(Qt.TextFormat.RichText)
         row = QHBoxLayout()
@@ -103,7 +106,7 @@ def _ways(report: Report, component: str, labels: dict[str, str]) -> str:
         merged[row.to] = merged.get(row.to, 0.0) + row.watts
     told = [
         f"<b>{number(watts / total * 100)} %</b> ({number(watts, 1)} W) "
-        f"{'to air' if to == 'air' else f'into {labels.get(to, to)}'}"
+        f"{'to air' if to == 'air' else f'into {escape(labels.get(to, to))}'}"
         for to, watts in sorted(merged.items(), key=lambda item: -item[1])
         if abs(watts) >= 0.005 * total
     ]
@@ -112,7 +115,7 @@ def _ways(report: Report, component: str, labels: dict[str, str]) -> str:
 
 def _gains(ranked: tuple[LayerGain, ...]) -> str:
     rows = "".join(
-        f"<tr><td align='right'><b>{number(one.gain_k, 1)} K</b>&nbsp;&nbsp;</td><td>{one.label}</td></tr>"
+        f"<tr><td align='right'><b>{number(one.gain_k, 1)} K</b>&nbsp;&nbsp;</td><td>{escape(one.label)}</td></tr>"
         for one in ranked[:6]
         if one.gain_k >= 0.05
     )

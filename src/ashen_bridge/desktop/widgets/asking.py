@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLabel, QMessageBox, QWidget
 
 
 class Asker:
@@ -15,11 +16,14 @@ class Asker:
 
     def tell(self, title: str, text: str) -> None:
         """Say something that must be read."""
-        QMessageBox.warning(self._over, title, text)
+        box = QMessageBox(QMessageBox.Icon.Warning, title, text, QMessageBox.StandardButton.Ok, self._over)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.exec()
 
     def choose(self, title: str, text: str, options: Sequence[str], default: str, escape: str) -> str:
         """Return the option that was chosen; closing the question means `escape`."""
         box = QMessageBox(QMessageBox.Icon.Question, title, text, parent=self._over)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         roles = QMessageBox.ButtonRole
         buttons = {
             option: box.addButton(option, roles.RejectRole if option == escape else roles.AcceptRole) for option in options
@@ -32,8 +36,13 @@ class Asker:
 
     def text(self, title: str, label: str, preset: str = "") -> str:
         """Return a line of text, empty if it was called off."""
-        words, agreed = QInputDialog.getText(self._over, title, label, text=preset)
-        return words.strip()[:200] if agreed else ""
+        box = QInputDialog(self._over)
+        box.setWindowTitle(title)
+        box.setLabelText(label)
+        box.setTextValue(preset)
+        for words in box.findChildren(QLabel):
+            words.setTextFormat(Qt.TextFormat.PlainText)
+        return box.textValue().strip()[:200] if box.exec() else ""
 
     def open_file(self, title: str, folder: str, pattern: str) -> str:
         """Return a file to open, empty if none was chosen."""

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.model.quantity import Origin, Quantity
 
@@ -43,7 +44,7 @@ class NumberField(QWidget):
         self.edit.textEdited.connect(self._look_at_it)
         self.edit.editingFinished.connect(self._finish)
         self.edit.installEventFilter(self)
-        self.words = QLabel()
+        self.words = Words()
         self.words.setObjectName("wrong")
         self.words.setWordWrap(True)
         self.words.hide()
@@ -186,7 +187,7 @@ class QuantityField(QWidget):
 
 
 def _plus_minus() -> QLabel:
-    label = QLabel("±")
+    label = Words("±")
     label.setContentsMargins(0, 5, 0, 0)
     label.setObjectName("quiet")
     return label

@@ -6,9 +6,10 @@ from importlib import resources
 from typing import Any
 
 from PyQt6.QtGui import QAction, QTextBlockFormat, QTextCursor, QTextDocument
-from PyQt6.QtWidgets import QGridLayout, QLabel, QScrollArea, QTextBrowser, QWidget
+from PyQt6.QtWidgets import QGridLayout, QScrollArea, QTextBrowser, QWidget
 
 from ashen_bridge.desktop.actions import GROUPS, SPECS, shown_keys
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.sheet import Sheet
 
 _PROPORTIONAL: Any = QTextBlockFormat.LineHeightTypes.ProportionalHeight.value
@@ -78,7 +79,7 @@ class KeysSheet(Sheet):
             columns[0 if len(columns[0]) + len(section) <= total / 2 + 3 and not columns[1] else 1] += section
         rows = [(n, 2 * at, row) for at, column in enumerate(columns) for n, row in enumerate(column)]
         for row, column, (keys, words) in rows:
-            left, right = QLabel(keys), QLabel(words)
+            left, right = Words(keys), Words(words)
             left.setObjectName("big" if not keys else "heading")
             right.setObjectName("section" if not keys else "")
             grid.addWidget(right if not keys else left, row, column, 1, 2 if not keys else 1)
@@ -89,7 +90,7 @@ class KeysSheet(Sheet):
         area = QScrollArea()
         area.setWidget(inside)
         area.setWidgetResizable(True)
-        title = QLabel("Overview of keys")
+        title = Words("Overview of keys")
         title.setObjectName("title")
         self.column.addWidget(title)
         self.column.addWidget(area, 1)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QResizeEvent
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QMenu, QPushButton, QToolButton, QWidget
 
 from ashen_bridge.desktop.actions import GROUPS, SPECS
 from ashen_bridge.desktop.icons import icon
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.asking import Asker
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.editing import edits
 from ashen_bridge.files.recent import recent_files
 from ashen_bridge.model.bodies import Plate
@@ -32,7 +33,7 @@ class Header(QWidget):
         self._actions = actions
         self._buttons: dict[str, QToolButton] = {}
         self._name = ""
-        self.device = QLabel()
+        self.device = Words()
         self.device.setObjectName("title")
         self.device.setMinimumWidth(140)
         self.builds = _switch("Build")
@@ -62,7 +63,7 @@ class Header(QWidget):
         self.fan.setAccessibleName("Fan speed of rated")
         self.fan.setToolTip("Fan speed, as a share of the speed the sink is rated at")
         self.fan.valueChanged.connect(self._set_fan)
-        self._fan_words = QLabel("Fan")
+        self._fan_words = Words("Fan")
         self.menu = QToolButton()
         self.menu.setIconSize(QSize(18, 18))
         self.menu.setAccessibleName("Menu")

@@ -6,7 +6,9 @@ from collections.abc import Callable, Sequence
 from functools import partial
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
+
+from ashen_bridge.desktop.widgets.plain import Words
 
 _PASSING_MS = 9000
 Answer = tuple[str, Callable[[], object]]
@@ -18,7 +20,7 @@ class Notice(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("notice")
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._buttons: list[QPushButton] = []

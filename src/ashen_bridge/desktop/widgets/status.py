@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QToolButton, QWidget
 
 from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.widgets.plain import Words
 
 _WORDS = {
     "absent": "no numbers yet",
@@ -20,9 +21,9 @@ class WorkStatus(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session = session
-        self.words = QLabel()
+        self.words = Words()
         self.words.setObjectName("quiet")
-        self.task = QLabel()
+        self.task = Words()
         self.task.setObjectName("quiet")
         self.bar = QProgressBar()
         self.bar.setRange(0, 100)

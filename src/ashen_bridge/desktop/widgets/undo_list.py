@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtGui import QUndoStack
-from PyQt6.QtWidgets import QLabel, QUndoView, QWidget
+from PyQt6.QtWidgets import QUndoView, QWidget
 
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.sheet import Sheet
 
 
@@ -13,7 +14,7 @@ class UndoList(Sheet):
 
     def __init__(self, stack: QUndoStack, over: QWidget) -> None:
         super().__init__(over, (0.34, 0.6), "What was done")
-        title = QLabel("What was done")
+        title = Words("What was done")
         title.setObjectName("title")
         self.view = QUndoView(stack)
         self.view.setEmptyLabel("As it was opened")

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import celsius, margin, number
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.uncertainty.outcome import Chance, chance_words
@@ -44,7 +45,7 @@ class _Card(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._session, self._body = session, ""
         self._looks: tuple[str, str, float, bool] | None = None
-        self.name, self.value, self.margin = QLabel(), QLabel(), QLabel()
+        self.name, self.value, self.margin = Words(), Words(), Words()
         self.name.setObjectName("quiet")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(11, 6, 11, 6)
@@ -105,10 +106,10 @@ class VerdictStrip(QWidget):
         self.cards: list[_Card] = []
         self._row = QHBoxLayout()
         self._row.setSpacing(8)
-        self.refusal = QLabel()
+        self.refusal = Words()
         self.refusal.setObjectName("refusal")
         self.refusal.setWordWrap(True)
-        self.waiting = QLabel("Computing the first numbers…")
+        self.waiting = Words("Computing the first numbers…")
         self.waiting.setObjectName("quiet")
         self.all = QPushButton("All sensors")
         self.all.setAccessibleName("Show all sensors")
@@ -162,7 +163,7 @@ class VerdictStrip(QWidget):
         grid.setContentsMargins(14, 10, 14, 10)
         grid.setHorizontalSpacing(20)
         for column, words in enumerate(("Sensor", "Group", "Reads", "Predicted", "Limit", "Margin")):
-            label = QLabel(words)
+            label = Words(words)
             label.setObjectName("heading")
             grid.addWidget(label, 0, column)
         for at, row in enumerate(self.session.assessment.report.sensors, start=1):
@@ -175,7 +176,7 @@ class VerdictStrip(QWidget):
                 f"{_MARKS[state_of(row)]} {'–' if row.margin_k is None else margin(row.margin_k)}",
             )
             for column, words in enumerate(cells):
-                label = QLabel(words)
+                label = Words(words)
                 if column >= 3:
                     label.setAlignment(Qt.AlignmentFlag.AlignRight)
                 grid.addWidget(label, at, column)
@@ -184,13 +185,13 @@ class VerdictStrip(QWidget):
         )
         if unseen:
             at = grid.rowCount()
-            heading = QLabel("Parts that no sensor reads, hottest first")
+            heading = Words("Parts that no sensor reads, hottest first")
             heading.setObjectName("section")
             grid.addWidget(heading, at, 0, 1, 6)
             labels = {body.id: body.label for body in (*self.session.project.device.bodies, *self.session.build.added)}
             for n, part in enumerate(unseen[:8]):
                 words = f"{labels.get(part.id, part.id)}: {celsius(part.t_max_c, 1)}"
-                grid.addWidget(QLabel(words), at + 1 + n // 3, (n % 3) * 2, 1, 2)
+                grid.addWidget(Words(words), at + 1 + n // 3, (n % 3) * 2, 1, 2)
         sheet.adjustSize()
         corner = self.all.mapToGlobal(QPoint(self.all.width() - sheet.sizeHint().width(), self.all.height() + 4))
         sheet.move(corner)

@@ -1,0 +1,48 @@
+"""Text that comes from files is never markup: labels show it as it stands, tool tips and questions too."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
+from PyQt6.QtGui import QHelpEvent
+from PyQt6.QtWidgets import QAbstractItemView, QApplication, QLabel, QToolTip, QWidget
+
+
+class Words(QLabel):
+    """A label that shows its text as it stands. One that builds its own markup says so, and escapes what it puts in."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
+
+
+class PlainTips(QObject):
+    """Shows tool tips that could be taken for markup as plain text, whichever widget they belong to."""
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Show such a tip in the widget's place."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and isinstance(watched, QWidget):
+            tip = _tip_at(watched, event)
+            if "<" in tip:
+                show_tip(event.globalPos(), tip, watched)
+                return True
+        return super().eventFilter(watched, event)
+
+
+def show_tip(at: QPoint, text: str, widget: QWidget) -> None:
+    """Show a tool tip as it stands."""
+    QToolTip.showText(at, f"<span style='white-space:pre-wrap'>{escape(text)}</span>" if "<" in text else text, widget)
+
+
+def plain_tips(application: QApplication) -> None:
+    """Let no tool tip of an application be markup."""
+    application.installEventFilter(PlainTips(application))
+
+
+def _tip_at(widget: QWidget, event: QHelpEvent) -> str:
+    view = widget.parent()
+    if isinstance(view, QAbstractItemView) and widget is view.viewport():
+        return str(view.indexAt(event.pos()).data(Qt.ItemDataRole.ToolTipRole) or "")
+    return widget.toolTip()
