@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ashen_bridge.model.cells import defused
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 
@@ -110,10 +111,15 @@ def _tasked(errand: Errand, count: int, seed: int) -> Outcome:
     return work(errand, count, seed)
 
 
+def defused_table(table: Any) -> Any:
+    """Return a table in which no text is taken for a formula."""
+    return table.map(lambda cell: defused(cell) if isinstance(cell, str) else cell)
+
+
 def writer(path: Path) -> Callable[[Any], None]:
     """Return what writes a table to a file of that name. Raises `SweepError` for a name that is neither Parquet nor CSV."""
     if path.suffix == ".parquet":
         return lambda table: table.to_parquet(path, index=False)
     if path.suffix == ".csv":
-        return lambda table: table.to_csv(path, index=False, float_format="%.4f")
+        return lambda table: defused_table(table).to_csv(path, index=False, float_format="%.4f")
     raise SweepError(f"“{path.name}” must end in {' or '.join(SUFFIXES)}.")

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import click
 
 from ashen_bridge.cli.opening import opened
+from ashen_bridge.cli.said import say
 from ashen_bridge.model.calibrated import in_force
 
 if TYPE_CHECKING:
@@ -25,7 +26,7 @@ def _last(steps: Iterator[tuple[float, T | None]]) -> T:
 
 
 def _say(as_json: bool, plain: dict[str, Any], text: str) -> None:
-    click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else text)
+    say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else text)
 
 
 _JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")

@@ -13,6 +13,7 @@ import click
 from ashen_bridge import __version__
 from ashen_bridge.cli import advice, live, runs
 from ashen_bridge.cli.opening import opened
+from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.model import paths
 from ashen_bridge.model.calibrated import in_force
@@ -91,7 +92,7 @@ def predict(
         where = assessment.report.build, assessment.report.point
         drawn = chances(Sampler(engine, project, *where, report=assessment.report).draw(chance))
     plain = as_json and json.dumps(as_plain(assessment, stands_on, drawn), ensure_ascii=False, indent=1)
-    click.echo(plain or as_text(project, assessment, stands_on, drawn))
+    say(plain or as_text(project, assessment, stands_on, drawn))
 
 
 def _engine(mesh: str) -> tuple[Engine, Fidelity]:
@@ -112,7 +113,7 @@ def _print_dominant(file: str, build: str | None, point: str | None, sensor: str
 
     found = dominant_layers(Engine(), in_force(opened(file).project), build, point, sensor)
     plain = [{"layer": one.label, "kind": one.kind, "about": one.about, "gain_k": one.gain_k} for one in found]
-    click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else layers_text(found))
+    say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else layers_text(found))
 
 
 def _print_answer(
@@ -123,7 +124,7 @@ def _print_answer(
 
     answer = ask(in_force(opened(file).project), build, point, what, margin, Engine())
     plain = {"ask": answer.what, "value": answer.value, "decided_by": answer.decided_by, "text": answer.text}
-    click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else answer.text)
+    say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else answer.text)
 
 
 def _print_course(
@@ -136,11 +137,11 @@ def _print_course(
     wanted = read_pattern(pattern)
     watch = Watch(tuple(sorted(set(at_s))), tolerance)
     found = Engine().transient(in_force(opened(file).project), build, point, wanted, watch=watch)
-    click.echo(as_csv(found.asked()), nl=False)
+    say(as_csv(found.asked()), nl=False)
     if found.soak_s is not None:
         for name, seconds in zip(found.sensors, found.soak_s, strict=True):
             words = f"within 1 K after {seconds:.0f} s" if seconds != float("inf") else "not within 1 K by the end"
-            click.echo(f"{name}: {words}", err=True)
+            say(f"{name}: {words}", err=True)
 
 
 @cli.command(name="set")
@@ -163,7 +164,7 @@ def set_(file: str, assignments: tuple[str, ...], output: Path) -> None:
 def paths_(file: str) -> None:
     """List every path with its present value."""
     for path, value in paths.list_paths(opened(file).project):
-        click.echo(f"{path} = {json.dumps(value, ensure_ascii=False)}")
+        say(f"{path} = {json.dumps(value, ensure_ascii=False)}")
 
 
 @cli.command(name="power-map")
@@ -207,19 +208,19 @@ def sweep(
     tables = []
     for done, outcome in enumerate(sweeping.sweep(todo, samples, seed, cluster), start=1):
         errand = outcome.errand
-        click.echo(f"{done}/{len(todo)}  {errand.device} {errand.build} {errand.point}  {outcome.problem or 'done'}", err=True)
+        say(f"{done}/{len(todo)}  {errand.device} {errand.build} {errand.point}  {outcome.problem or 'done'}", err=True)
         if outcome.table is not None:
             tables.append(outcome.table)
     if not tables:
         raise sweeping.SweepError("None of the builds could be computed, so nothing was written.")
     write(pd.concat(tables, ignore_index=True))
-    click.echo(f"{sum(map(len, tables))} rows in {output}")
+    say(f"{sum(map(len, tables))} rows in {output}")
 
 
 @cli.command()
 def schema() -> None:
     """Print the JSON Schema of a project."""
-    click.echo(json.dumps(Project.model_json_schema(), indent=1))
+    say(json.dumps(Project.model_json_schema(), indent=1))
 
 
 @cli.command()
@@ -234,7 +235,7 @@ def install(launcher: Path) -> None:
     from ashen_bridge.cli import install as desktop
 
     for path in desktop.install(launcher):
-        click.echo(f"written  {path}")
+        say(f"written  {path}")
 
 
 @cli.command()
@@ -244,9 +245,9 @@ def uninstall() -> None:
 
     removed = desktop.uninstall()
     for path in removed:
-        click.echo(f"removed  {path}")
+        say(f"removed  {path}")
     if not removed:
-        click.echo("Nothing was installed for this user.")
+        say("Nothing was installed for this user.")
 
 
 for command in (
@@ -270,7 +271,7 @@ def main(arguments: list[str] | None = None) -> None:
     except BrokenPipeError:
         sys.exit(0)
     except AshenError as error:
-        click.echo(str(error), err=True)
+        say(str(error), err=True)
         sys.exit(2)
 
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import click
-
+from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything
 
@@ -12,5 +11,5 @@ def opened(file: str) -> Opened:
     """Return what a file or demo holds."""
     found = open_anything(file)
     for line in found.news:
-        click.echo(f"{file}: {line}", err=True)
+        say(f"{file}: {line}", err=True)
     return found

@@ -9,13 +9,14 @@ from typing import Any
 import click
 
 from ashen_bridge.cli.opening import opened
+from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 
 
 def _say(as_json: bool, plain: dict[str, Any], text: str) -> None:
-    click.echo(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else text)
+    say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else text)
 
 
 @click.command(name="import-log")
@@ -76,7 +77,7 @@ def export_run(project_file: str, run_id: str, output: Path) -> None:
         write(table)
     except OSError as error:
         raise AshenError(f"Cannot write '{output.name}': {error.strerror or error}.") from error
-    click.echo(f"{len(table)} rows in {output}")
+    say(f"{len(table)} rows in {output}")
 
 
 @click.command()

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ashen_bridge.geometry.region import Floats
+from ashen_bridge.model.cells import defused
 
 SOAKED_K = 1.0
 
@@ -52,7 +53,7 @@ class Course:
 def as_csv(found: Course) -> str:
     """Return a course as CSV: time, power, one column per sensor, then components without one and faces of plates."""
     head = ["time_s", "power_w", *(f"{name} [C]" for name in (*found.sensors, *found.others))]
-    lines = [",".join(_quoted(one) for one in head)]
+    lines = [",".join(_quoted(defused(one)) for one in head)]
     values = np.hstack([found.values_c, found.others_c]) if found.others else found.values_c
     for time, power, row in zip(found.time_s, found.power_w, values, strict=True):
         lines.append(",".join([f"{time:.6g}", f"{power:.6g}", *(f"{value:.3f}" for value in row)]))

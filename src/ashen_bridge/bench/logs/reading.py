@@ -16,6 +16,7 @@ import numpy as np
 import pandas as pd
 
 from ashen_bridge.bench.logs.log import Column, Floats, Log, LogError
+from ashen_bridge.model.cells import restored
 
 MOST_BYTES = 1_500_000_000
 MOST_COLUMNS = 2_000
@@ -47,7 +48,7 @@ def parse_log(data: bytes, name: str) -> Log:
     lines = [line for line in sample.splitlines() if line.strip()]
     delimiter = _delimiter(lines, name)
     header = _header(lines, delimiter, name)
-    names = _cells(lines[header], delimiter)
+    names = [restored(cell) for cell in _cells(lines[header], delimiter)]
     if len(names) > MOST_COLUMNS:
         raise LogError(f"“{name}” has {len(names)} columns; up to {MOST_COLUMNS} can be read.")
     notes: list[str] = []
