@@ -10,14 +10,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import least_squares
+from scipy.stats import t as student
 from scipy.stats import ttest_ind
 
-from ashen_bridge.bench.compare import passes_for, rise_over_power, welch
+from ashen_bridge.bench.compare import passes_for, rise_over_power
 from ashen_bridge.bench.logs.log import LogError
 from ashen_bridge.bench.logs.reading import parse_log, read_log, split_unit
 from ashen_bridge.bench.logs.settling import creeps, heading, settled_window, throttling
 from ashen_bridge.bench.logs.statistics import channel, effective_count, spikes
 from ashen_bridge.bench.outcome import Heading, Refusal
+from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between
 
 PLAIN = "Time [s],GPU Hot Spot [°C],Board Power [W]\n" + "".join(f"{n},{60 + 0.1 * n:.1f},{200 + n % 3}\n" for n in range(40))
 
@@ -263,20 +265,69 @@ def test_the_fitter_on_a_certified_problem() -> None:
 # ---- comparing
 
 
-def test_welch_against_a_statistics_library() -> None:
+def test_one_sensor_against_a_statistics_library() -> None:
+    """With one sensor the pooled spread is Student's."""
     before, after = [91.2, 90.8, 91.9], [86.1, 87.9, 86.4, 86.6]
-    found = welch(before, after)
-    theirs = ttest_ind(after, before, equal_var=False).confidence_interval(0.95)
+    spread = spread_between([np.array([before]), np.array([after])])
+    assert spread.measured
+    (found,) = differences([Passes(before, after)], spread)
+    theirs = ttest_ind(after, before, equal_var=True).confidence_interval(0.95)
     assert (found.low, found.high) == pytest.approx((theirs.low, theirs.high))
     assert found.verdict == "better"
-    assert welch(after, before).verdict == "worse"
-    assert welch([90.0, 92.0, 91.0], [90.5, 91.5, 91.2]).verdict == "no difference that this test can show"
+    assert differences([Passes(after, before)], spread)[0].verdict == "worse"
 
 
-def test_single_passes_stand_on_their_own_error() -> None:
-    near, far = (welch([90.0], [89.0], se_before=se, se_after=se) for se in (0.1, 1.0))
-    assert near.verdict == "better"
-    assert far.verdict == "no difference that this test can show"
+def test_many_sensors_are_told_apart_as_holm_does() -> None:
+    """Worked out again from the single p-values, step by step."""
+    chance = np.random.default_rng(5)
+    before, after = chance.normal(60, 0.4, (12, 3)), chance.normal(60, 0.4, (12, 3))
+    after[:4] -= np.array([[0.7], [0.9], [1.1], [2.0]])
+    spread = spread_between([before, after])
+    found = differences([Passes(list(a), list(b)) for a, b in zip(before, after, strict=True)], spread)
+    error = spread.kelvins * np.sqrt(2 / 3)
+    single = 2 * student.sf(np.abs(after.mean(axis=1) - before.mean(axis=1)) / error, spread.freedom)
+    rank = np.sort(single)
+    kept = next((n for n, p in enumerate(rank) if p > 0.05 / (12 - n)), 12)
+    assert 0 < kept < 12
+    assert [one.verdict == "better" for one in found] == list(single <= rank[kept - 1])
+    for one in found:
+        assert (one.low <= 0 <= one.high) == (one.verdict == NOTHING)
+
+
+NOTHING = "no difference that this test can show"
+
+
+def passes_of(chance: np.random.Generator, sensors: int, count: int, shift: float = 0.0) -> np.ndarray:
+    """Passes that spread by 0.3 K at each sensor and by 0.1 K together."""
+    return np.asarray(60 + shift + chance.normal(0, 0.3, (sensors, count)) + chance.normal(0, 0.1, count))
+
+
+def judged(before: np.ndarray, after: np.ndarray) -> list[str]:
+    pairs = [Passes(list(a), list(b)) for a, b in zip(before, after, strict=True)]
+    return [one.verdict for one in differences(pairs, spread_between([before, after]))]
+
+
+@pytest.mark.parametrize("count", [1, 2, 3])
+def test_equal_runs_seldom_show_a_difference_anywhere(count: int) -> None:
+    chance = np.random.default_rng(10 + count)
+    pairs = [(passes_of(chance, 20, count), passes_of(chance, 20, count)) for _ in range(400)]
+    assert np.mean([set(judged(*pair)) != {NOTHING} for pair in pairs]) < 0.08
+
+
+def test_three_passes_each_show_a_kelvin() -> None:
+    chance = np.random.default_rng(20)
+    pairs = [(passes_of(chance, 15, 3), passes_of(chance, 15, 3, shift=1.0)) for _ in range(200)]
+    assert np.mean([verdict == "worse" for pair in pairs for verdict in judged(*pair)]) >= 0.8
+
+
+def test_one_pass_stands_on_the_usual_spread() -> None:
+    one = spread_between([np.array([[60.0], [50.0]]), np.array([[61.0], [51.0]])])
+    assert not one.measured
+    assert one.kelvins == pytest.approx(USUAL_K)
+    assert judged(np.array([[60.0]]), np.array([[59.2]])) == [NOTHING]
+    assert judged(np.array([[60.0]]), np.array([[57.0]])) == ["better"]
+    vague = differences([Passes([60.0], [57.0], error_after=3.0)], one)
+    assert vague[0].verdict == NOTHING, "an end that is hardly known tells little"
 
 
 def test_a_plan_of_passes_shows_what_it_promises() -> None:

@@ -1,4 +1,4 @@
-"""Two builds by their runs: is it better, worse, or can this test not tell?"""
+"""How many passes show a difference, and what rises over power come to."""
 
 from __future__ import annotations
 
@@ -8,35 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.stats import t as student
-
-from ashen_bridge.bench.judgement import Difference, Verdict
-
-
-def welch(before: Sequence[float], after: Sequence[float], *, se_before: float = 0.0, se_after: float = 0.0) -> Difference:
-    """Return the difference of two sets of passes with Welch's interval.
-
-    B. L. Welch, "The generalization of Student's problem", Biometrika 34, 1947; degrees of freedom by Welch and Satterthwaite.
-    A single pass has no spread of its own: its standard error within the run stands in, which leaves out the spread from run
-    to run.
-    """
-    a, b = np.asarray(before, dtype=float), np.asarray(after, dtype=float)
-    parts = []
-    for values, inner in ((a, se_before), (b, se_after)):
-        if len(values) > 1:
-            # Passes that happen to agree are not known better than each of them.
-            parts.append((max(float(values.var(ddof=1)), inner**2) / len(values), len(values) - 1.0))
-        else:
-            parts.append((inner**2, 30.0))
-    total = sum(variance for variance, _ in parts)
-    difference = float(b.mean() - a.mean())
-    if total <= 0:
-        half = 0.0
-    else:
-        freedom = total**2 / sum(variance**2 / df for variance, df in parts if variance > 0)
-        half = float(student.ppf(0.975, freedom) * math.sqrt(total))
-    low, high = difference - half, difference + half
-    verdict: Verdict = "better" if high < 0 else "worse" if low > 0 else "no difference that this test can show"
-    return Difference(float(a.mean()), float(b.mean()), difference, low, high, verdict)
 
 
 def passes_for(resolution: float, spread: float) -> int:

@@ -4,26 +4,38 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ashen_bridge.bench.compare import rise_over_power, welch
+import numpy as np
+
+from ashen_bridge.bench.compare import rise_over_power
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
+from ashen_bridge.bench.logs.statistics import Floats
 from ashen_bridge.bench.outcome import Refusal, RunError, RunFigures
+from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between
 from ashen_bridge.model.device import Device
+
+FAR_APART_K = 3.0
+"""From here on passes of one build are not repeats of each other; common practice, no source."""
 
 _ORDER = {"worse": 0, "no difference that this test can show": 1, "better": 2}
 
 
 def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal_power: bool = False) -> Comparison:
     """Return the comparison of two runs. Raises `RunError` if they have no sensor in common."""
-    cautions = _cautions(before, after)
+    cautions = _cautions(before, after, device)
     scale = _power_ratio(before, after) if equal_power else 1.0
     over_air = all(any(one.ambient_c is not None for one in run.passes) for run in (before, after))
-    rows = []
-    for sensor in device.sensors:
-        first, second = (_rises(run, sensor.id, over_air) for run in (before, after))
-        if first is not None and second is not None:
-            scaled = [scale * value for value in second.values]
-            found = welch(first.values, scaled, se_before=first.error, se_after=scale * second.error)
-            rows.append(ComparedSensor(sensor.id, sensor.label, found, (_resistance(before, first), _resistance(after, second))))
+    counted = [
+        (sensor, first, second.scaled(scale))
+        for sensor in device.sensors
+        if (first := _rises(before, sensor.id, over_air)) and (second := _rises(after, sensor.id, over_air))
+    ]
+    tables = _table([first for _, first, _ in counted], before), _table([second for *_, second in counted], after)
+    spread = spread_between(tables)
+    found = differences([Passes(a.values, b.values, a.error, b.error) for _, a, b in counted], spread)
+    rows = [
+        ComparedSensor(sensor.id, sensor.label, difference, (_resistance(before, a), _resistance(after, b)))
+        for (sensor, a, b), difference in zip(counted, found, strict=True)
+    ]
     if not rows:
         raise RunError(f"Runs '{before.run.id}' and '{after.run.id}' have no mapped sensor in common.")
     rows.sort(key=lambda row: (_ORDER[row.rise.verdict], -row.rise.difference))
@@ -68,18 +80,32 @@ def drift(first: RunFigures, again: RunFigures, device: Device) -> str:
 
 @dataclass(frozen=True)
 class _Rises:
-    """Rises over ambient [K], one per pass, the power of each where it is known, and the largest standard error of one."""
+    """Rises over ambient [K] of the passes that count, the power of each where it is known, the largest standard error of one."""
 
     values: list[float]
     powers: list[float]
     error: float
+    passes: list[int]
+    unscaled: list[float]
+
+    def scaled(self, factor: float) -> _Rises:
+        """Return the rises times a factor; rise over power stays what it was."""
+        return replace(self, values=[factor * value for value in self.values], error=factor * self.error)
+
+
+def _table(rises: list[_Rises], run: RunFigures) -> Floats:
+    """Return rises (n_sensor, n_pass), NaN where a pass does not count."""
+    found = np.full((len(rises), len(run.passes)), np.nan)
+    for row, one in zip(found, rises, strict=True):
+        row[one.passes] = one.values
+    return found
 
 
 def _resistance(run: RunFigures, rises: _Rises) -> tuple[float, float, float] | None:
     """Return rise over power [K/W] with its 95 % interval over the passes; None without a power channel."""
     if len(rises.powers) != len(rises.values):
         return None
-    found = rise_over_power(rises.powers, rises.values)
+    found = rise_over_power(rises.powers, rises.unscaled)
     return (found.k_w, found.low, found.high) if found is not None else None
 
 
@@ -89,13 +115,14 @@ def _rises(run: RunFigures, sensor: str, over_air: bool) -> _Rises | None:
     Of a channel that still climbs its end counts; where that cannot be told, the pass does not count.
     """
     column = run.column_of(sensor)
-    values, powers, errors = [], [], []
+    values, powers, errors, passes = [], [], [], []
     watts = next((one.column for one in run.run.channels if one.role == "power"), "")
-    for one in run.passes:
+    for number, one in enumerate(run.passes):
         ahead = one.climbing.get(column or "")
         if column is None or column not in one.channels or isinstance(ahead, Refusal) or (over_air and one.ambient_c is None):
             continue
         air = one.ambient_c or 0.0 if over_air else 0.0
+        passes.append(number)
         if watts in one.channels and over_air:
             powers.append(one.channels[watts].mean)
         if ahead is not None and run.run.settled_s is None:
@@ -104,7 +131,7 @@ def _rises(run: RunFigures, sensor: str, over_air: bool) -> _Rises | None:
         else:
             values.append(run.counted(one.channels[column]) - air)
             errors.append(one.channels[column].standard_error)
-    return _Rises(values, powers, max(errors)) if values else None
+    return _Rises(values, powers, max(errors), passes, values) if values else None
 
 
 def _power_ratio(before: RunFigures, after: RunFigures) -> float:
@@ -132,9 +159,15 @@ def compare_with_repeat(
     return replace(found, cautions=(drifted, *found.cautions)) if drifted else found
 
 
-def _cautions(before: RunFigures, after: RunFigures) -> list[str]:
+def _cautions(before: RunFigures, after: RunFigures, device: Device) -> list[str]:
     said = []
+    single = [run.run.id for run in (before, after) if len(run.passes) < 2]
+    if len(single) == 2:
+        said.append(f"Both runs have one pass: the usual spread between passes, {USUAL_K:g} K, stands in for their own.")
+    elif single:
+        said.append(f"Run '{single[0]}' has one pass: the spread of the other run's passes stands in for its own.")
     for run in (before, after):
+        said += _apart(run, device)
         silent = sum(one.ambient_c is None for one in run.passes)
         if silent == len(run.passes):
             said.append(f"Run '{run.run.id}' says no ambient: temperatures are compared as they are, not as rises.")
@@ -146,12 +179,24 @@ def _cautions(before: RunFigures, after: RunFigures) -> list[str]:
             untold = any(isinstance(ahead, Refusal) for one in run.passes for ahead in one.climbing.values())
             rest = "where that cannot be told, the pass does not count" if untold else "with its margin"
             said.append(f"Run '{run.run.id}' was still climbing: what it was heading for counts, {rest}.")
-        if len(run.passes) < 2:
-            said.append(f"Run '{run.run.id}' has one pass: the spread from run to run is not known.")
         said += _odd_passes(run)
     if before.run.statistic != after.run.statistic:
         said.append("The runs count different statistics; only the same one before and after can be compared.")
     return said
+
+
+def _apart(run: RunFigures, device: Device) -> list[str]:
+    """Say it where passes lie so far apart that their mean says little."""
+    over_air = all(one.ambient_c is not None for one in run.passes)
+    found = [
+        (max(rises.values) - min(rises.values), sensor.label)
+        for sensor in device.sensors
+        if (rises := _rises(run, sensor.id, over_air))
+    ]
+    widest, label = max(found, default=(0.0, ""))
+    if widest <= FAR_APART_K:
+        return []
+    return [f"The passes of run '{run.run.id}' lie {widest:.1f} K apart at {label}: look at each before their mean counts."]
 
 
 def _odd_passes(run: RunFigures) -> list[str]:

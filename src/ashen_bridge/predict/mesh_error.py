@@ -5,7 +5,7 @@ from __future__ import annotations
 Hottest = dict[str, float]
 """Hottest point [°C] by component."""
 
-_OF_RISE, _OF_CHANGE = 0.006, 0.03
+_OF_RISE, _OF_CHANGE = 0.008, 0.06
 """Shares of a component's rise and of its change from the coarse field. The grid is made so that it errs by about a share of the
 rise; where the coarse field is far off, more of it may be left. Both were set on the demos and forty invented devices, whose
 fields were refined once more and carried on by their order: see docs/validation.md."""

@@ -11,13 +11,13 @@ import numpy as np
 from ashen_bridge.bench.advice.verdicts import TestPlan
 from ashen_bridge.bench.compare import passes_for
 from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.bench.spread import USUAL_K
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.patterns import read_pattern
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
-_USUAL_SPREAD_K = 0.4  # from pass to pass, where none was repeated; common practice, no source
 _WINDOW_S = 180.0  # of settled readings after the soak; common practice, no source
 _PATTERNS = ("step 40min", "step 6h", "step 24h")
 
@@ -58,7 +58,7 @@ def spread_of(runs: Sequence[RunFigures]) -> tuple[float, bool]:
             if len(rises) > 1:
                 squares += float(np.var(rises, ddof=1)) * (len(rises) - 1)
                 freedom += len(rises) - 1
-    return (max(math.sqrt(squares / freedom), 0.05), True) if freedom else (_USUAL_SPREAD_K, False)
+    return (max(math.sqrt(squares / freedom), 0.05), True) if freedom else (USUAL_K, False)
 
 
 def resolution_for(passes: int, spread: float) -> float:
