@@ -85,6 +85,16 @@ def test_verdicts_of_other_outcomes(proved: tuple[Project, RunFigures, Proof]) -
     told = verdict_of(hot, project, after)
     assert told.state == "missed"
     assert any("gains nothing" in one for one in told.next), "hot as predicted: another plan, not another opening"
+    spared = changed(fine, die_hot=replace(die, measured=(99.0, 1.0), calibrated=(114.0, 1.0)))
+    told = verdict_of(spared, project, after)
+    assert any("Cooler than predicted, and still too hot: Die hot spot by 15.0 K" in one for one in told.next)
+    assert not any("as hot as predicted" in one for one in told.next)
+    lucky = changed(fine, die_hot=replace(die, measured=(80.0, 1.0), calibrated=(95.0, 1.0)))
+    assert any("15.0 K better than the model" in one for one in verdict_of(lucky, project, after).next)
+    assert any(one.startswith("Cooler than before: ") for one in verdict_of(lucky, project, after).lines), "gains are said"
+    same = replace(fine, sensors=tuple(replace(one, measured=(one.was_c or 60.0, 0.4)) for one in fine.sensors))
+    assert any("as if nothing had been changed" in one for one in verdict_of(same, project, after).lines)
+    assert not any("as if nothing" in one for one in told.lines)
     hands = Project.parse(project.model_dump(mode="json") | {"aims": {"skin_c": {"value": 45.0}, "noise_db": {"value": 40.0}}})
     told = verdict_of(replace(fine, skin=(("Skin of Case wall", 48.2),)), hands, after)
     assert any("comes to 48 °C by the calibrated model, 3 K over" in one for one in told.lines)

@@ -69,7 +69,7 @@ def test_chances_are_drawn_shown_and_forgotten_with_the_next_edit(qtbot: QtBot, 
     settled(qtbot, window)
     panel = window.workspace.chance
     card = window.verdict.cards[0]
-    assert "likely" not in card.margin.text(), "no invented percentage before samples are drawn"
+    assert "chance" not in card.margin.text(), "no invented percentage before samples are drawn"
     window.command_actions["chance"].trigger()
     assert "only a margin, no chance" in panel.words.text()
     qtbot.mouseClick(panel.go, LEFT)
@@ -77,7 +77,7 @@ def test_chances_are_drawn_shown_and_forgotten_with_the_next_edit(qtbot: QtBot, 
     idle(qtbot, window)
     assert "2000 samples" in panel.words.text()
     assert "What to measure better" in panel.better.text()
-    assert "likely" in card.margin.text()
+    assert "chance to hold" in card.margin.text()
     assert "±" in card.value.text()
     first = panel.spread.rows()[0]
     assert first.within == min(row.within for row in panel.spread.rows())
@@ -86,7 +86,7 @@ def test_chances_are_drawn_shown_and_forgotten_with_the_next_edit(qtbot: QtBot, 
     assert "for Memory" in panel.better.text()
     window.session.apply(set_values("Warmer", {"points.summer.ambient_c": 31.0}))
     assert window.session.chances is None
-    qtbot.waitUntil(lambda: "likely" not in card.margin.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "chance" not in card.margin.text(), timeout=30_000)
 
 
 def test_where_the_watts_go_and_what_a_perfect_layer_would_gain(qtbot: QtBot, opened: Opener) -> None:

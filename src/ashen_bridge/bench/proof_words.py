@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
 from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.model.project import Project
+
+_TELLS = 2.8  # of the uncertainty of one reading: where two of them differ for certain (95 %)
 
 State = Literal["met", "missed", "open", "none"]
 
@@ -46,6 +49,8 @@ def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdic
         f"{one.name} is at {_aim(one)} within its uncertainty ({_spare(one):+.1f} ± {one.measured[1]:.1f} K)." for one in unsure
     ]
     lines += [f"{one.name}, which was not said to matter, is {-_spare(one):.1f} K over {_aim(one)}." for one in aside]
+    lines += _as_before(proof)
+    lines += _better(proof)
     lines += _worse(proof)
     lines += _skin(proof, project)
     lines += _circumstances(project, after)
@@ -62,12 +67,37 @@ def _aim(one: ProvedSensor) -> str:
 
 def _worse(proof: Proof) -> list[str]:
     """Sensors that became hotter than they were by more than both uncertainties."""
-    found = [one for one in proof.sensors if one.was_c is not None and one.measured[0] - one.was_c > 2.8 * one.measured[1]]
+    return _changed(proof, "Hotter", 1.0)
+
+
+def _better(proof: Proof) -> list[str]:
+    """Sensors that became cooler than they were by more than both uncertainties."""
+    return _changed(proof, "Cooler", -1.0)
+
+
+def _changed(proof: Proof, word: str, sign: float) -> list[str]:
+    away = {one.name: sign * (one.measured[0] - one.was_c) for one in proof.sensors if one.was_c is not None}
+    found = [one.name for one in proof.sensors if one.name in away and away[one.name] > _TELLS * one.measured[1]]
     if not found:
         return []
-    most = max(found, key=lambda one: one.measured[0] - (one.was_c or 0.0))
+    most = max(found, key=lambda name: away[name])
     rest = f", and {len(found) - 1} more" if len(found) > 1 else ""
-    return [f"Hotter than before: {most.name} by {most.measured[0] - (most.was_c or 0.0):.1f} K{rest}."]
+    return [f"{word} than before: {most} by {away[most]:.1f} K{rest}."]
+
+
+def _as_before(proof: Proof) -> list[str]:
+    """Say it where the run looks as if nothing had been changed, though the build should have changed something."""
+    known = [one for one in proof.sensors if one.was_c is not None]
+    expected = [one for one in known if abs(one.calibrated[0] - (one.was_c or 0.0)) > _TELLS * _both(one)]
+    if not expected or any(abs(one.measured[0] - (one.was_c or 0.0)) > _TELLS * one.measured[1] for one in known):
+        return []
+    if all(abs(one.surprise) < 2 for one in expected):
+        return []  # too little was expected to tell the two apart
+    return ["It reads as if nothing had been changed: every sensor is where it was before. Is this the log of the new build?"]
+
+
+def _both(one: ProvedSensor) -> float:
+    return math.hypot(one.calibrated[1], one.measured[1])
 
 
 def _skin(proof: Proof, project: Project) -> list[str]:
@@ -111,10 +141,14 @@ def _next(proof: Proof, project: Project, missed: list[ProvedSensor], unsure: li
             f"{one.name} is {away:.1f} K hotter than the calibrated model can explain: something there is not as the build says. "
             f"Look at {where}."
         )
-    plain = [one for one in missed if one not in surprises]
+    better = [one for one in missed if one.surprise < -2]
+    plain = [one for one in missed if one not in surprises and one not in better]
     if plain:
         names = ", ".join(one.name for one in plain[:3])
-        said.append(f"{names}: hot as predicted, so opening again for the same build gains nothing. Change plan, fan or power.")
+        said.append(f"{names}: as hot as predicted, so opening it again for the same gains nothing. Change plan, fan or power.")
+    if better:
+        cooler = ", ".join(f"{one.name} by {one.calibrated[0] - one.measured[0]:.1f} K" for one in better[:3])
+        said.append(f"Cooler than predicted, and still too hot: {cooler}. The build is sound. Change plan, fan or power.")
     if surprises and project.aims.opening == "never":
         said.append("It is not to be opened: keep this in the record and test again later.")
     elif unsure and not said:
@@ -123,7 +157,12 @@ def _next(proof: Proof, project: Project, missed: list[ProvedSensor], unsure: li
     elif surprises and not missed and not unsure:
         said.append("All that was wanted holds, so this can wait for the next service.")
     elif not said:
-        said.append("Leave it closed: it does what was predicted, and what was wanted.")
+        cool = min(proof.sensors, key=lambda one: one.surprise, default=None)
+        if cool is not None and cool.surprise < -2.5:
+            away = cool.calibrated[0] - cool.measured[0]
+            said.append(f"Leave it closed: it does what was wanted, {cool.name} {away:.1f} K better than the model can explain.")
+        else:
+            said.append("Leave it closed: it does what was predicted, and what was wanted.")
     return said
 
 

@@ -65,9 +65,11 @@ class _Card(QFrame):
         limit = "" if row.limit_c is None or state == "bad" else f" to {number(row.limit_c)} °C"
         if row.margin_k is not None and abs(row.margin_k) < AT_LIMIT_K:
             limit = f" of {number(row.limit_c or 0.0)} °C"
+        if chance is not None and chance.within is not None:
+            limit = ""  # the chance names it
         words = "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit}"
         if chance is not None and chance.within is not None and chance.within_se is not None:
-            words += f" · {chance_words(chance.within, chance.within_se)} likely"
+            words += f" · {chance_words(chance.within, chance.within_se)} chance to hold {number(row.limit_c or 0.0)} °C"
         self.margin.setText(words)
         self.setAccessibleName(f"{row.group} {row.name} {celsius(row.value_c, 1)}, {words}")
         self._dress(state, theme, stale)
