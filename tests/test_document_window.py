@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import subprocess
@@ -15,6 +16,8 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
+from ashen_bridge.assess.assessment import assess
+from ashen_bridge.assess.stored import REPORT, pack
 from ashen_bridge.desktop.file_desk import OVERWRITE
 from ashen_bridge.desktop.preferences import Preferences
 from ashen_bridge.desktop.theme import THEMES
@@ -417,3 +420,27 @@ def test_every_custom_view_has_a_screen_reader_name(qtbot: QtBot, opened: Opener
     for view in (work.plan, work.elevation, work.panel.strip, work.descent, window.findings, work.assumptions.tree):
         assert view.accessibleName(), view
     assert window.theme == THEMES["light"]
+
+
+def test_what_a_file_stores_is_shown_but_never_believed(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
+    """A file whose stored sensors say 42 °C: that is shown as not yet computed, and the true numbers come."""
+    made = project(Card(FOUR))
+    files = pack(assess(made))
+    text = json.loads(files[REPORT])
+    for row in text["report"]["sensors"]:
+        row["value_c"] = 42.0
+    path = tmp_path / "forged.ashb"
+    save_project(path, made, files | {REPORT: json.dumps(text).encode()})
+    window = opened(str(path), open_project(path))
+    session = window.session
+    assert session.state == "stale"
+    assert session.assessment is not None
+    assert session.assessment.report.sensors[0].value_c == 42.0
+    assert "stored" in window.status.words.text()
+    settled(qtbot, window)
+    assert session.state == "current"
+    assert all(row.value_c > 43 for row in session.assessment.report.sensors)
+    # One of another device is not even shown.
+    save_project(path, made.model_copy(update={"device": made.device.model_copy(update={"limits": ()})}), files)
+    other = opened(str(path), open_project(path))
+    assert other.session.assessment is None or other.session.state != "stale"

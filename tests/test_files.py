@@ -9,6 +9,7 @@ import os
 import zipfile
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -227,6 +228,34 @@ def test_stored_prediction_comes_back_and_damage_is_said() -> None:
     for damaged in ({REPORT: files[REPORT], MAPS: b"x"}, {REPORT: b"{}", MAPS: files[MAPS]}, {REPORT: files[REPORT]}):
         with pytest.raises(StoredPredictionError):
             unpack(damaged)
+
+
+def changed(files: dict[str, bytes], **arrays: np.ndarray) -> dict[str, bytes]:
+    with np.load(io.BytesIO(files[MAPS])) as old:
+        kept = {name: old[name] for name in old.files} | arrays
+    buffer = io.BytesIO()
+    np.savez_compressed(buffer, **kept)  # type: ignore[arg-type]
+    return {REPORT: files[REPORT], MAPS: buffer.getvalue()}
+
+
+def test_a_stored_prediction_is_bounded_finite_and_of_one_shape() -> None:
+    files = pack(assess(project(Card(FOUR)), fidelity="coarse"))
+    text = json.loads(files[REPORT])
+    hot = json.dumps(text | {"report": text["report"] | {"power_w": float("inf")}}).encode()
+    pose = json.dumps(text | {"poses": [one | {"z": "high"} for one in text["poses"]]}).encode()
+    deep = b"[" * 100_000
+    for forged in (
+        {REPORT: hot, MAPS: files[MAPS]},
+        {REPORT: pose, MAPS: files[MAPS]},
+        {REPORT: deep, MAPS: files[MAPS]},
+        {REPORT: b" " * 17_000_000, MAPS: files[MAPS]},
+        changed(files, storey_front=np.zeros((3, 3), np.float32)),
+        changed(files, x_mm=np.array([1.0, 0.0])),
+        changed(files, storey_front=np.zeros((6000, 6000), np.float32)),
+        changed(files, bond_0=np.zeros(4, np.float32)),
+    ):
+        with pytest.raises(StoredPredictionError, match="cannot be read"):
+            unpack(forged)
 
 
 def test_demo_ships_with_a_prediction_that_is_current() -> None:

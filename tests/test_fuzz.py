@@ -18,6 +18,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ashen_bridge.assess.assessment import assess
+from ashen_bridge.assess.stored import MAPS, REPORT, StoredPredictionError, named, pack, unpack
 from ashen_bridge.bench.logs.log import LogError
 from ashen_bridge.bench.logs.mapping import propose
 from ashen_bridge.bench.logs.reading import parse_log
@@ -240,3 +242,25 @@ def test_damaged_logs_are_read_or_refused_in_one_sentence(changes: list[tuple[st
         taken = [one.sensor for one in proposed if one.sensor]
         assert len(set(taken)) == len(taken), "no sensor is proposed for two columns"
     assert time.perf_counter() - begin < SLOWEST_S
+
+
+STORED = pack(assess(SEEDS[0], fidelity="coarse"))
+
+
+@settings(max_examples=60 * TIMES, deadline=None)
+@given(st.randoms(use_true_random=False), st.lists(JUNK, min_size=1, max_size=4), st.binary(min_size=1, max_size=6))
+def test_any_stored_prediction_is_sound_or_refused(chance: random.Random, junk: list[Any], noise: bytes) -> None:
+    """What a file stores is a cache that anyone may have written: it is sound, or one sentence says it is not."""
+    text, pictures = mutated(json.loads(STORED[REPORT]), chance, junk), bytearray(STORED[MAPS])
+    if chance.random() < 0.5:
+        at = chance.randrange(len(pictures))
+        pictures[at : at + len(noise)] = noise
+    for files in ({REPORT: json.dumps(text).encode(), MAPS: STORED[MAPS]}, {REPORT: STORED[REPORT], MAPS: bytes(pictures)}):
+        try:
+            found = unpack(files)
+        except StoredPredictionError as error:
+            assert str(error).endswith(".")
+            continue
+        assert all(isinstance(name, str) for name in named(found))
+        shapes = {picture.shape for picture in found.prediction.maps.storeys.values()}
+        assert len(shapes) <= 1

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import io
 import json
+import math
+import struct
 import zipfile
+import zlib
 
 import numpy as np
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
 from ashen_bridge.assess.result import Assessment
 from ashen_bridge.findings.finding import Finding
@@ -17,6 +20,25 @@ from ashen_bridge.predict.prediction import Prediction
 from ashen_bridge.predict.report import Report
 
 REPORT, MAPS = "prediction/report.json", "prediction/maps.npz"
+MOST_BYTES, MOST_UNPACKED, MOST_SIDE = 16_000_000, 128_000_000, 4000
+# Whatever a damaged or forged file makes the readers of JSON, ZIP and arrays raise.
+_DAMAGE = (
+    ArithmeticError,
+    AttributeError,
+    EOFError,
+    LookupError,
+    MemoryError,
+    NotImplementedError,
+    OSError,
+    RecursionError,
+    RuntimeError,
+    SyntaxError,
+    TypeError,
+    ValueError,
+    struct.error,
+    zipfile.BadZipFile,
+    zlib.error,
+)
 
 
 class StoredPredictionError(AshenError, ValueError):
@@ -45,8 +67,13 @@ def pack(assessment: Assessment) -> dict[str, bytes]:
 
 
 def unpack(files: dict[str, bytes]) -> Assessment:
-    """Return the assessment kept in named files. Raises `StoredPredictionError` if they are not one."""
+    """Return the assessment kept in named files. Raises `StoredPredictionError` if they are not a sound one.
+
+    It is a cache that anyone may have written: sizes are limited before anything is unpacked, every number must be finite and
+    every picture as large as its grid.
+    """
     try:
+        _check_sizes(files)
         text = json.loads(files[REPORT])
         with np.load(io.BytesIO(files[MAPS]), allow_pickle=False) as arrays:
             joints = tuple(
@@ -59,6 +86,64 @@ def unpack(files: dict[str, bytes]) -> Assessment:
         report = Report.model_validate(text["report"])
         found = TypeAdapter(tuple[Finding, ...]).validate_python(text["findings"])
         poses = tuple(Pose(**pose) for pose in text["poses"])
-    except (KeyError, TypeError, ValueError, OSError, ValidationError, zipfile.BadZipFile) as error:
+        assessment = Assessment(Prediction(report, maps, poses), found)
+        _check(assessment)
+    except _DAMAGE as error:
         raise StoredPredictionError(f"The stored prediction cannot be read ({type(error).__name__}).") from error
-    return Assessment(Prediction(report, maps, poses), found)
+    return assessment
+
+
+def named(assessment: Assessment) -> set[str]:
+    """Return the ids of all bodies that an assessment shows something of."""
+    report, maps = assessment.report, assessment.prediction.maps
+    sides = {"front", "rear"}
+    return {
+        *(row.id for row in report.components),
+        *(row.id for row in report.plates),
+        *(row.body for row in report.sensors),
+        *(row.lower for row in report.joints),
+        *(pose.plate for pose in assessment.prediction.poses),
+        *(one.lower for one in maps.joints),
+        *(name for name in maps.storeys if name not in sides),
+    }
+
+
+def _check_sizes(files: dict[str, bytes]) -> None:
+    if max(len(files[REPORT]), len(files[MAPS])) > MOST_BYTES:
+        raise ValueError("too large")
+    with zipfile.ZipFile(io.BytesIO(files[MAPS])) as archive:
+        if sum(item.file_size for item in archive.infolist()) > MOST_UNPACKED:
+            raise ValueError("unpacks to too much")
+
+
+def _check(assessment: Assessment) -> None:
+    """Raise `ValueError` for what no prediction can hold."""
+    _check_finite([assessment.report.model_dump(), [vars(pose) for pose in assessment.prediction.poses]])
+    maps = assessment.prediction.maps
+    if not all(isinstance(name, str) for one in maps.joints for name in (one.joint, one.lower)):
+        raise ValueError("a joint's name")
+    for pose in assessment.prediction.poses:
+        if not isinstance(pose.plate, str) or not all(isinstance(v, float) for k, v in vars(pose).items() if k != "plate"):
+            raise ValueError("a pose")
+    for lines in (maps.x_mm, maps.y_mm):
+        if lines.ndim != 1 or not 2 <= len(lines) <= MOST_SIDE or not (np.isfinite(lines).all() and (np.diff(lines) > 0).all()):
+            raise ValueError("grid lines")
+    shape = len(maps.y_mm) - 1, len(maps.x_mm) - 1
+    for picture in (*maps.storeys.values(), *maps.flux.values(), *((maps.bow_um,) if maps.bow_um.size else ())):
+        if picture.shape != shape or picture.dtype != np.float32 or np.isinf(picture).any():
+            raise ValueError("a picture")
+    for one in maps.joints:
+        pictures = one.bond_line_um, one.pressure_kpa
+        if len({picture.shape for picture in pictures}) > 1 or any(
+            picture.ndim != 2 or max(picture.shape) > MOST_SIDE or picture.dtype != np.float32 for picture in pictures
+        ):
+            raise ValueError("a joint's picture")
+        if len(one.box) != 4 or not all(isinstance(edge, int | float) and math.isfinite(edge) for edge in one.box):
+            raise ValueError("a joint's place")
+
+
+def _check_finite(node: object) -> None:
+    if isinstance(node, float) and not math.isfinite(node):
+        raise ValueError("a number that is none")
+    for child in node.values() if isinstance(node, dict) else node if isinstance(node, list | tuple) else ():
+        _check_finite(child)

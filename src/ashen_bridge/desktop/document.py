@@ -47,6 +47,7 @@ class Document(QObject):
     """An open project. `changed` is emitted with every new project, `renamed` when file name or clean state change.
 
     `recovered` work counts as unsaved from the start. `news`: what means something else than in the older format it was in.
+    `shipped` documents are the program's own, and so are the predictions stored in them.
     """
 
     changed = pyqtSignal()
@@ -60,10 +61,12 @@ class Document(QObject):
         *,
         news: tuple[str, ...] = (),
         recovered: bool = False,
+        shipped: bool = False,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
         self.news = news
+        self.shipped = shipped
         self.project = project
         self.path = path
         self._title = title

@@ -27,7 +27,7 @@ SAVE, DISCARD, CANCEL, OPEN, OVERWRITE, ELSEWHERE = "Save", "Do not save", "Canc
 def document_of(where: str, opened: Opened) -> Document:
     """Return the document of what was opened; a demo belongs to no file."""
     if where.startswith(PREFIX):
-        return Document(opened.project, title=f"{opened.project.name or where} (demo)", news=opened.news)
+        return Document(opened.project, title=f"{opened.project.name or where} (demo)", news=opened.news, shipped=True)
     return Document(opened.project, Path(where) if where else None, news=opened.news)
 
 

@@ -12,7 +12,7 @@ from typing import Literal
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ashen_bridge.assess.result import Assessment, StripCell, stock_thicknesses
-from ashen_bridge.assess.stored import REPORT, StoredPredictionError, pack, unpack
+from ashen_bridge.assess.stored import REPORT, named, pack, unpack
 from ashen_bridge.assess.worker import Result
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.jobs import JobRunner
@@ -108,25 +108,36 @@ class Session(QObject):
     # ---- document
 
     def replace_document(self, document: Document, extras: dict[str, bytes]) -> None:
-        """Show another document; its stored prediction is painted at once if it can be read."""
+        """Show another document; its stored prediction is painted at once if it can be read and is of what it holds.
+
+        What a file stores is shown until it has been computed afresh, never taken for that.
+        """
         self.tasks.cancel()
         self.document = document
         document.changed.connect(self._document_changed)
         self.assessment, self.state, self.refusal = None, "absent", ""
         self.view = _first_view(document.project)
-        if REPORT in extras:
-            try:
-                stored = unpack(extras)
-            except StoredPredictionError:
-                stored = None  # an unreadable prediction is only computed again
-            if stored is not None:
+        stored = self._stored(extras)
+        if stored is not None:
+            self.assessment, self.state = stored, "stale"
+            if document.shipped:
                 self._remember(stored)
-                if stored.report.build == self.view.build:
-                    self.assessment, self.state = stored, "stale"
         self.document_replaced.emit()
         self.project_changed.emit()
         self.view_changed.emit()
         self.request()
+
+    def _stored(self, extras: dict[str, bytes]) -> Assessment | None:
+        """Return the stored prediction of what is looked at; None where there is none, or it is damaged or of something else."""
+        if REPORT not in extras:
+            return None
+        try:
+            stored = unpack(extras)
+            wanted = input_hash(self.computed, self.view.build, self.view.point)
+        except AshenError:
+            return None
+        bodies = {body.id for body in (*self.project.device.bodies, *self.build.added)}
+        return stored if stored.report.input_hash == wanted and named(stored) <= bodies else None
 
     @property
     def project(self) -> Project:

@@ -9,7 +9,7 @@ from ashen_bridge.desktop.widgets.plain import Words
 
 _WORDS = {
     "absent": "no numbers yet",
-    "stale": "computing…",
+    "stale": "computing… (the numbers shown are those stored or from before)",
     "provisional": "coarse numbers, refining…",
     "refused": "not computable",
 }
