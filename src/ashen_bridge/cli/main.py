@@ -258,7 +258,7 @@ for command in (
 
 
 def main(arguments: list[str] | None = None) -> None:
-    """Run the command line; anything the program can explain ends in one sentence and exit code 2."""
+    """Run the command line; anything the program can explain ends in one sentence and exit code 2, all else in one and 3."""
     try:
         cli.main(args=arguments, prog_name="ashen-bridge", standalone_mode=False)
     except click.ClickException as error:
@@ -273,6 +273,11 @@ def main(arguments: list[str] | None = None) -> None:
     except AshenError as error:
         say(str(error), err=True)
         sys.exit(2)
+    except Exception as error:
+        from ashen_bridge.files.surprise import keep_report, sentence
+
+        say(sentence(error, keep_report(error)), err=True)
+        sys.exit(3)
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from ashen_bridge.desktop.icons import application_icon
+from ashen_bridge.desktop.surprise import Net
 from ashen_bridge.desktop.theme import load_fonts
 from ashen_bridge.desktop.widgets.plain import plain_tips
 from ashen_bridge.desktop.workbench import Workbench
@@ -47,6 +48,7 @@ def main() -> None:
         sys.exit(2)
     application = make_application(sys.argv[:1])
     bench = Workbench()
+    Net(bench).spread()
     windows = [bench.open(where, content) for where, content in opened]
     QTimer.singleShot(0, lambda: bench.offer_recovery(windows[0]))
     status = application.exec()
