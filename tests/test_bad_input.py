@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import copy
 import json
+import os
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ashen_bridge.bench.logs.reading import parse_log, read_log
+from ashen_bridge.files.archive import open_project
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError, AssemblyError, PathError, ProjectError
 from ashen_bridge.model.project import Project
@@ -184,3 +188,25 @@ def test_a_sensor_cannot_be_off_by_more_than_any_sensor_is() -> None:
     plain["device"]["sensors"][0]["offset_k"] = {"value": 400.0}
     with pytest.raises(ProjectError, match="offset_k.*400 is out of range: must be at least -50 and at most 50"):
         Project.parse(plain)
+
+
+def test_pipes_and_devices_are_refused_and_never_waited_for(tmp_path: Path) -> None:
+    pipe = tmp_path / "project.ashb"
+    os.mkfifo(pipe)
+    for path in (pipe, Path("/dev/zero"), tmp_path):
+        with pytest.raises(AshenError, match="not a file"):
+            open_project(path)
+        with pytest.raises(AshenError, match="not a file"):
+            read_log(path)
+    real, link = tmp_path / "real.csv", tmp_path / "link.csv"
+    real.write_text("Time,Core [°C]\n0,40\n1,41\n2,42\n")
+    link.symlink_to(real)
+    assert len(read_log(link).time_s) == 3, "links are followed"
+
+
+@pytest.mark.parametrize("sign", ["\x0b", "\x0c", "\x1c", "\x85", "\u2028", "\u2029"])
+def test_signs_that_only_some_splitters_know_neither_loop_nor_drop_a_reading(sign: str) -> None:
+    text = f"made by {sign} nobody\nTime,Core{sign} [°C],Board [W]\n" + "".join(f"{n},{40 + n},{150 + n}\n" for n in range(20))
+    log = parse_log(text.encode(), "x.csv")
+    assert len(log.time_s) == 20
+    assert log.columns[-1].values.tolist() == [150.0 + n for n in range(20)]

@@ -78,7 +78,7 @@ def test_open_work_is_kept(qtbot: QtBot, bench: Workbench, opened: Opener) -> No
     thread.join()
     qtbot.waitUntil(lambda: "not foreseen" in window.notice.words.text(), timeout=5000)
     copies = list(default_folder().glob("*/project.json"))
-    assert any('31.0' in copy.read_text() for copy in copies)
+    assert any("31.0" in copy.read_text() for copy in copies)
 
 
 def test_the_command_line_says_it_in_one_sentence(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:

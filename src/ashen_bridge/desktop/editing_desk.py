@@ -213,6 +213,9 @@ class EditingDesk(QObject):
 
     def lay_photo(self, path: Path) -> bool:
         """Store a picture and lay it under the side that is looked at; returns whether that was done."""
+        if path.exists() and not path.is_file():
+            self.session.refused.emit(f"'{path.name}' is a folder, a pipe or a device, not a picture.")
+            return False
         try:
             content = path.read_bytes()
         except OSError as error:

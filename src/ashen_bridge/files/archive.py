@@ -49,6 +49,8 @@ def open_project(path: Path, store: BlobStore | None = None) -> Opened:
         One sentence that names the place. Nothing outside the blob store is written, whatever the file says.
     """
     try:
+        if not path.is_file() and path.exists():
+            raise FileError(f"'{path.name}' is a folder, a pipe or a device, not a file.")
         with path.open("rb") as file:
             magic = file.read(4)
     except OSError as error:

@@ -30,12 +30,19 @@ _UNIT = re.compile(r"[\[(]\s*([^\[\]()]{1,12}?)\s*[\])]\s*$")
 def read_log(path: Path) -> Log:
     """Return the log in a file. Raises `LogError` with one sentence that says what is wrong with it."""
     try:
+        if not path.is_file() and path.exists():
+            raise LogError(f"“{path.name}” is a folder, a pipe or a device, not a file.")
         size = path.stat().st_size
         if size > MOST_BYTES:
             raise LogError(f"“{path.name}” has {size / 1e9:.1f} GB; logs up to {MOST_BYTES / 1e9:.1f} GB can be read.")
         return parse_log(path.read_bytes(), path.name)
     except OSError as error:
         raise LogError(f"“{path.name}” cannot be read ({error.strerror or type(error).__name__}).") from error
+
+
+def _lines(text: str) -> list[str]:
+    """Return lines as the table reader cuts them: form feeds and separators that other splitters know stay where they are."""
+    return text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
 
 
 def parse_log(data: bytes, name: str) -> Log:
@@ -45,7 +52,7 @@ def parse_log(data: bytes, name: str) -> Log:
     encoding = _encoding(data, name)
     # Only a sample is looked at to find out how the file is written; the whole is decoded once, by the reader.
     sample = data[:_SAMPLE].decode(encoding, errors="replace").lstrip("\ufeff")
-    lines = [line for line in sample.splitlines() if line.strip()]
+    lines = [line for line in _lines(sample) if line.strip()]
     delimiter = _delimiter(lines, name)
     header = _header(lines, delimiter, name)
     names = [restored(cell) for cell in _cells(lines[header], delimiter)]
@@ -158,6 +165,8 @@ def _table(data: bytes, encoding: str, delimiter: str, decimal: str, header: int
     skipped = -1
     while skipped < header:  # blank lines were not counted
         line = wrapped.readline()
+        if not line:
+            raise LogError(f"“{name}” ends before its readings begin.")
         if line.strip():
             skipped += 1
     try:
