@@ -20,6 +20,8 @@ from ashen_bridge.bench.logs.live import END, LineReader, header_line, reading_l
 from ashen_bridge.bench.logs.log import Column, Log, LogError
 from ashen_bridge.bench.logs.reading import parse_log
 from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simulated_device
+from ashen_bridge.cli.live import Waiting
+from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.records import RunChannel
 from ashen_bridge.predict.engine import Engine
@@ -125,6 +127,23 @@ def command(*arguments: str) -> list[str]:
     return [sys.executable, "-m", "ashen_bridge", "simulate", "demo:beamformer", "--minutes", "2", *arguments]
 
 
+def test_what_is_at_a_sockets_place_stays_and_is_said_first(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    there = tmp_path / "notes.txt"
+    there.write_text("mine")
+    for address in (there, tmp_path / ("long" * 60)):
+        with pytest.raises(SystemExit) as ended:
+            main(["simulate", "demo:nothing", "--socket", str(address)])
+        assert ended.value.code == 2
+        assert "Cannot wait on" in capsys.readouterr().err, "before the project is even looked for"
+    assert there.read_text() == "mine"
+    made = tmp_path / "made.sock"
+    waiting = Waiting(made)
+    made.unlink()
+    made.write_text("somebody else's")
+    waiting.close()
+    assert made.read_text() == "somebody else's"
+
+
 def test_the_simulated_device_sends_over_a_socket_in_its_own_time(tmp_path: Path) -> None:
     address = tmp_path / "device.sock"
     listening = subprocess.Popen(command("--speed", "60", "--socket", str(address)))
@@ -132,13 +151,16 @@ def test_the_simulated_device_sends_over_a_socket_in_its_own_time(tmp_path: Path
     while not address.exists() and time.monotonic() < end:
         time.sleep(0.05)
     assert stat.S_ISSOCK(os.stat(address).st_mode)
+    assert stat.S_IMODE(os.stat(address).st_mode) & 0o077 == 0, "for this user alone"
     heard = LineReader()
     with socket.socket(socket.AF_UNIX) as connection:
         connection.settimeout(30)
+        time.sleep(0.05)
         connection.connect(str(address))
-        begin = time.monotonic()
+        begin = 0.0
         while not heard.ended:
             data = connection.recv(4096)
+            begin = begin or time.monotonic()  # what comes first is when its own time begins
             if not data:
                 break
             heard.feed(data)

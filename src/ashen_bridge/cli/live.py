@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import socket
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import click
@@ -14,6 +15,7 @@ import click
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.project import Project
 
 Send = Callable[[str], None]
 
@@ -42,38 +44,51 @@ def simulate(
     unlike: int | None,
 ) -> None:
     """Run a simulated device and send one line of readings for each of its seconds."""
-    from ashen_bridge.bench.logs.live import END, header_line, reading_line
-    from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simulated_device
+    with contextlib.ExitStack() as ends:
+        # A place that cannot be waited at is said before anything is computed.
+        waiting = Waiting(address) if address is not None else None
+        if waiting is not None:
+            ends.callback(waiting.close)
+        project = in_force(opened(project_file).project)
+        where = project.build(build).id, project.point(point).id
+        rows = _readings(project if unlike is None else _unlike(project, where, unlike), where, minutes, warmer, fan_rule, seed)
+        send, close = _standard_output() if waiting is None else (waiting.accept(), waiting.close)
+        ends.callback(close)
+        with contextlib.suppress(BrokenPipeError, ConnectionError):  # whoever listened has had enough
+            _send_all(rows, send, minutes, speed)
+
+
+def _unlike(project: Project, where: tuple[str, str], seed: int) -> Project:
+    from ashen_bridge.bench.simulated import another_device
+
+    return another_device(project, *where, seed)
+
+
+def _readings(
+    project: Project, where: tuple[str, str], minutes: float, warmer: float, fan_rule: bool, seed: int
+) -> Iterator[tuple[float, dict[str, float]]]:
+    from ashen_bridge.bench.simulated import FanRule, Habits, simulated_device
     from ashen_bridge.predict.engine import Engine
 
-    project = in_force(opened(project_file).project)
-    where = project.build(build).id, project.point(point).id
-    if unlike is not None:
-        project = another_device(project, *where, unlike)
-    device = simulated_device(
-        Engine(),
-        project,
-        *where,
-        Habits(warmer_k=warmer, fan=FanRule() if fan_rule else None),
-        minutes=min(max(minutes, 20.0), 90.0),
-    )
-    send, close = _standard_output() if address is None else _unix_socket(address)
+    habits = Habits(warmer_k=warmer, fan=FanRule() if fan_rule else None)
+    return simulated_device(Engine(), project, *where, habits, minutes=min(max(minutes, 20.0), 90.0)).readings(seed)
+
+
+def _send_all(rows: Iterator[tuple[float, dict[str, float]]], send: Send, minutes: float, speed: float) -> None:
+    """Send a header and a line per second of the device, at some times real time."""
+    from ashen_bridge.bench.logs.live import END, header_line, reading_line
+
     start = time.monotonic()
-    try:
-        for second, row in device.readings(seed):
-            if second > minutes * 60:
-                break
-            if second == 0:
-                send(header_line(list(row)))
-            wait = second / speed - (time.monotonic() - start)
-            if wait > 0:
-                time.sleep(wait)
-            send(reading_line(second, row))
-        send(END)
-    except (BrokenPipeError, ConnectionError):
-        pass  # whoever listened has had enough
-    finally:
-        close()
+    for second, row in rows:
+        if second > minutes * 60:
+            break
+        if second == 0:
+            send(header_line(list(row)))
+        wait = second / speed - (time.monotonic() - start)
+        if wait > 0:
+            time.sleep(wait)
+        send(reading_line(second, row))
+    send(END)
 
 
 def _standard_output() -> tuple[Send, Callable[[], object]]:
@@ -88,19 +103,37 @@ def _standard_output() -> tuple[Send, Callable[[], object]]:
     return send, close if not sys.stdout.isatty() and hasattr(sys.stdout, "fileno") else lambda: None
 
 
-def _unix_socket(address: Path) -> tuple[Send, Callable[[], object]]:
-    server = socket.socket(socket.AF_UNIX)
-    try:
-        server.bind(str(address))
-    except OSError as error:
-        server.close()
-        raise AshenError(f"Cannot wait on “{address}”: {error.strerror or error}.") from error
-    server.listen(1)
-    connection, _ = server.accept()
-    server.close()
+class Waiting:
+    """A Unix socket only this user may speak to, bound at once and taken away again; nothing else ever is."""
 
-    def close() -> None:
-        connection.close()
-        address.unlink(missing_ok=True)
+    def __init__(self, address: Path) -> None:
+        self._address = address
+        self._server = socket.socket(socket.AF_UNIX)
+        self._connection: socket.socket | None = None
+        before = os.umask(0o177)
+        try:
+            self._server.bind(str(address))
+        except OSError as error:
+            self._server.close()
+            raise AshenError(f"Cannot wait on “{address}”: {error.strerror or error}.") from error
+        finally:
+            os.umask(before)
+        self._made = address.stat().st_ino
+        self._server.listen(1)
 
-    return lambda line: connection.sendall((line + "\n").encode()), close
+    def accept(self) -> Send:
+        """Wait for somebody to listen; returns what sends a line."""
+        connection, _ = self._server.accept()
+        self._connection = connection
+        return lambda line: connection.sendall((line + "\n").encode())
+
+    def close(self) -> None:
+        """Hang up, and take the socket away if it is still the one that was made here."""
+        for one in (self._connection, self._server):
+            if one is not None:
+                one.close()
+        try:
+            if self._address.lstat().st_ino == self._made:
+                self._address.unlink()
+        except OSError:
+            pass  # somebody else took it away, or the folder
