@@ -18,10 +18,9 @@ from ashen_bridge.thermal.steady import one_blas_thread
 KNOWN_K = 3.0
 """Half width [K] beyond which an end is not known: it says nothing a repair could be judged by."""
 _MOST_POINTS = 300
-_FASTEST, _SLOWEST = 0.006, 3.0  # of the length of the log: time constants that are looked for
+_FASTEST, _SLOWEST = 0.006, 6.0  # of the length of the log: time constants that are looked for
 _STEPS = {1: 360, 2: 90, 3: 28}  # time constants tried, evenly on a logarithmic scale, by how many there are at once
-_LONG = 0.5  # of the length of the log: time constants above are slow ones
-_LARGE, _LARGE_SLOW = 1.5, 0.1  # about how large amplitudes are, of the range that was seen; common practice, no source
+_LARGEST = 1.5  # amplitudes, as a share of the range that was seen
 _FLOOR_K, _OF_LEFT = 0.2, 0.1  # what no sum of exponentials says: of any end, and of the way that is left
 _FACTOR = 3.0  # by which a stated slowest time constant may be off
 
@@ -92,16 +91,14 @@ def _weighed(t: Floats, y: Floats, slowest_s: float | None) -> _Ends:
     """Weigh all sets of one, two and three time constants of a grid, whose end and amplitudes follow by least squares."""
     n = len(t)
     centre, range_k = float(y[-1]), max(float(np.ptp(y)), 1.0)
-    # What the noise is worth says how much the amplitudes' own likelihood counts.
-    rough = _tried(t, y - centre, 2, 0.0)
-    rest = _rest(t, y, _constants([rough], int(np.argmin(rough.misfit))))
-    worth = min(max(effective_count(rest), 6.0), n - 7.0)
-    variance = max(float(rest @ rest) / (n - 7.0), 1e-6)
-    tried = [_tried(t, y - centre, count, variance * n / worth / range_k**2) for count in _STEPS]
+    tried = [_tried(t, y - centre, range_k, count) for count in _STEPS]
     end, end_variance, misfit, slow = (
         np.concatenate([getattr(one, name) for one in tried]) for name in ("end", "end_variance", "misfit", "slow")
     )
     counts = np.repeat(list(_STEPS), [len(one.end) for one in tried])
+    rest = _rest(t, y, _constants(tried, int(np.argmin(misfit))))
+    worth = min(max(effective_count(rest), 6.0), n - 7.0)
+    variance = max(float(rest @ rest) / (n - 7.0), 1e-6)
     # The likelihood of n samples that are worth fewer, and as much less for every number that was fitted.
     log = -0.5 * misfit / variance * (worth / n) - counts * math.log(worth)
     log -= np.log(np.repeat([len(one.end) for one in tried], [len(one.end) for one in tried]))
@@ -131,18 +128,14 @@ class _Tried:
         return np.asarray(self.constants.max(axis=1))
 
 
-def _tried(t: Floats, y: Floats, count: int, noise: float) -> _Tried:
-    """Solve for every set; `noise` is the variance of an independent sample over the square of the range that was seen."""
+def _tried(t: Floats, y: Floats, range_k: float, count: int) -> _Tried:
     grid = np.geomspace(_FASTEST, _SLOWEST, _STEPS[count]) * t[-1]
     shapes = np.column_stack([np.ones(len(t)), np.exp(-t[:, None] / grid)])
     gram, target, total = shapes.T @ shapes, shapes.T @ y, float(y @ y)
     chosen = _choices(count)
-    largest = np.where(grid > _LONG * t[-1], _LARGE_SLOW, _LARGE)
-    ridge = np.concatenate([[0.0], noise / largest**2 + 1e-12])
-    own = gram[chosen[:, :, None], chosen[:, None, :]]
-    at = np.arange(count + 1)
-    own[:, at, at] += ridge[chosen]
-    inverse = np.linalg.inv(own)
+    # Amplitudes are no larger than about the range that was seen: worth a sample of a hundredth of it.
+    ridge = np.diag([0.0] + [1e-4 / (_LARGEST * range_k) ** 2] * count)
+    inverse = np.linalg.inv(gram[chosen[:, :, None], chosen[:, None, :]] + ridge)
     answer = np.einsum("nij,nj->ni", inverse, target[chosen])
     misfit = np.maximum(total - np.einsum("ni,ni->n", answer, target[chosen]), 0.0)
     return _Tried(grid[chosen[:, 1:] - 1], answer[:, 0], inverse[:, 0, 0], misfit)

@@ -98,21 +98,9 @@ def at_rest(time: Floats, values: Floats, since: float | None = None, slowest_s:
     slope, error = _slope(t[within], y[within])
     if (abs(slope) + 2 * error) * (t[-1] - t[0]) < SETTLED_K:
         return Rest(window, None)
-    ahead = heading(after, shown, slowest_s)
-    return Rest(_about(t, y, window, ahead), ahead)
-
-
-def _about(t: Floats, y: Floats, window: tuple[float, float], ahead: Heading | Refusal) -> tuple[float, float] | None:
-    """Return the longest part of a window, to its end, whose mean is where the channel is heading; None if there is none."""
-    if not isinstance(ahead, Heading):
-        return None
-    shortest = max(SHORTEST_S, 0.1 * (t[-1] - t[0]))
-    starts = np.flatnonzero((t >= window[0]) & (t <= t[-1] - shortest))
-    for start in starts[:: max(1, len(starts) // 30)]:
-        mean = float(np.mean(y[start:]))
-        if mean - SETTLED_K <= ahead.low and ahead.high <= mean + SETTLED_K:
-            return float(t[start]), window[1]
-    return None
+    ahead, mean = heading(after, shown, slowest_s), float(np.mean(y[within]))
+    near = isinstance(ahead, Heading) and mean - SETTLED_K <= ahead.low and ahead.high <= mean + SETTLED_K
+    return Rest(window if near else None, ahead)
 
 
 def _drift(t: Floats, y: Floats) -> float:
