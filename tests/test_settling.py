@@ -98,7 +98,7 @@ def test_the_last_step_of_the_load_is_found() -> None:
 
 @pytest.fixture(scope="module")
 def judged() -> list[tuple[LoadRun, Rest]]:
-    return [(run, at_rest(run.time, run.temperature, last_step(run.time, run.power))) for run in load_runs(20)]
+    return [(run, at_rest(run.time, run.temperature, run.power)) for run in load_runs(20)]
 
 
 def test_what_is_called_settled_is(judged: list[tuple[LoadRun, Rest]]) -> None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ashen_bridge.bench.logs.log import Log
 from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.logs.settling import at_rest, last_step, loaded_span, throttling
+from ashen_bridge.bench.logs.settling import at_rest, loaded_span, throttling
 from ashen_bridge.bench.logs.statistics import Floats, channel
 from ashen_bridge.bench.outcome import Channel, PassFigures, RunFigures, Throttling
 from ashen_bridge.model.device import Device
@@ -54,8 +54,8 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     first, last = loaded_span(log.time_s, load)
     under = (log.time_s >= first) & (log.time_s <= last)
     time = log.time_s[under]
-    since = last_step(time, load[under] if load is not None else None)
-    standing = {one.column: at_rest(time, series[one.column][under], since) for one in warm}
+    power = load[under] if load is not None else None
+    standing = {one.column: at_rest(time, series[one.column][under], power) for one in warm}
     climbing = {name: one.ahead for name, one in standing.items() if one.window is None and one.ahead is not None}
     start = max((one.window[0] for one in standing.values() if one.window is not None), default=None)
     settled = None if climbing or start is None else (start, last)

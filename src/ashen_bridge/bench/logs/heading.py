@@ -9,7 +9,7 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import ndtr
+from scipy.stats import norm
 
 from ashen_bridge.bench.logs.statistics import Floats, effective_count, spikes
 from ashen_bridge.bench.outcome import Heading, Refusal
@@ -19,9 +19,9 @@ KNOWN_K = 3.0
 """Half width [K] beyond which an end is not known: it says nothing a repair could be judged by."""
 _MOST_POINTS = 300
 _FASTEST, _SLOWEST = 0.006, 6.0  # of the length of the log: time constants that are looked for
-_STEPS = {1: 360, 2: 90, 3: 28}  # time constants tried, evenly on a logarithmic scale, by how many there are at once
+_STEPS = {1: 360, 2: 110, 3: 34}  # time constants tried, evenly on a logarithmic scale, by how many there are at once
 _LARGEST = 1.5  # amplitudes, as a share of the range that was seen
-_FLOOR_K, _OF_LEFT = 0.2, 0.1  # what no sum of exponentials says: of any end, and of the way that is left
+_FLOOR_K, _OF_LEFT = 0.12, 0.06  # what no sum of exponentials says: of any end, and of the way that is left
 _FACTOR = 3.0  # by which a stated slowest time constant may be off
 
 
@@ -78,9 +78,9 @@ class _Ends:
         """Return the end below which `share` of all that is possible lies."""
         low = float((self.mean - 8 * self.spread).min())
         high = float((self.mean + 8 * self.spread).max())
-        for _ in range(40):
+        for _ in range(60):
             middle = (low + high) / 2
-            if float(self.weight @ ndtr((middle - self.mean) / self.spread)) < share:
+            if float(self.weight @ norm.cdf((middle - self.mean) / self.spread)) < share:
                 low = middle
             else:
                 high = middle

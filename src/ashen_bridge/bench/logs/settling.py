@@ -81,14 +81,14 @@ class Rest:
     ahead: Heading | Refusal | None
 
 
-def at_rest(time: Floats, values: Floats, since: float | None = None, slowest_s: float | None = None) -> Rest:
+def at_rest(time: Floats, values: Floats, power: Floats | None = None, slowest_s: float | None = None) -> Rest:
     """Return how a channel under load stands.
 
     It has settled only if the whole interval of where it is heading lies within `SETTLED_K` of its window's mean, or if its
     window drifts so little that the whole stretch under load would drift by less. A refusal to say where it is heading is never
-    rest. `since` is when the load last took a step [s]: everything is judged from then on.
+    rest. Everything is judged from the last step of the load on.
     """
-    inside = time >= (time[0] if since is None else since)
+    inside = time >= last_step(time, power)
     after, shown = time[inside], values[inside]
     window = settled_window(after, shown)
     if window is None:
