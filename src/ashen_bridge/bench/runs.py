@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from ashen_bridge.bench.logs.log import Log
 from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.logs.settling import at_rest, loaded_span, throttling
+from ashen_bridge.bench.logs.settling import SETTLED_K, creeps, heading, loaded_span, settled_window, throttling
 from ashen_bridge.bench.logs.statistics import Floats, channel
-from ashen_bridge.bench.outcome import Channel, PassFigures, RunFigures, Throttling
+from ashen_bridge.bench.outcome import Channel, Heading, PassFigures, RunFigures, Throttling
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.records import Run, RunChannel
 
@@ -54,10 +56,9 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     first, last = loaded_span(log.time_s, load)
     under = (log.time_s >= first) & (log.time_s <= last)
     time = log.time_s[under]
-    power = load[under] if load is not None else None
-    standing = {one.column: at_rest(time, series[one.column][under], power) for one in warm}
-    climbing = {name: one.ahead for name, one in standing.items() if one.window is None and one.ahead is not None}
-    start = max((one.window[0] for one in standing.values() if one.window is not None), default=None)
+    windows = {one.column: _rest(time, series[one.column][under]) for one in warm}
+    climbing = {name: heading(time, series[name][under]) for name, window in windows.items() if window is None}
+    start = max((window[0] for window in windows.values() if window is not None), default=None)
     settled = None if climbing or start is None else (start, last)
     window = run.settled_s or settled or (last - 0.2 * (last - first), last)
     inside = (log.time_s >= window[0]) & (log.time_s <= window[1])
@@ -66,6 +67,18 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     if air is None and run.ambient_c is not None:
         air = run.ambient_c.value
     return PassFigures(run.settled_s or settled, found, climbing, _throttled(run, log, series, device), air, (first, last))
+
+
+def _rest(time: Floats, values: Floats) -> tuple[float, float] | None:
+    """Return a channel's settled window; None where it still moves, be it slowly and with far to go."""
+    window = settled_window(time, values)
+    if window is None or not creeps(time, values, window):
+        return window
+    ahead = heading(time, values)
+    inside = (time >= window[0]) & (time <= window[1])
+    if isinstance(ahead, Heading) and not ahead.low - SETTLED_K < float(np.nanmean(values[inside])) < ahead.high + SETTLED_K:
+        return None
+    return window
 
 
 def _throttled(run: Run, log: Log, series: dict[str, Floats], device: Device) -> Throttling | None:
