@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -298,6 +299,20 @@ def test_no_number_of_two_builds_moves_twice(project: Project, tmp_path: Path) -
     moved = [path for one in numbers for path in one.paths]
     assert len(moved) == len(set(moved))
     assert any(path.startswith("builds.plan_a.") for path in moved)
+
+
+def test_what_creeps_and_nobody_can_say_where_to_is_not_at_rest(project: Project, tmp_path: Path) -> None:
+    """A tail of a fifth of the rise, logged for a third of its constant: it drifts little in any short window."""
+    log = made(98, 85, 4, seconds=700)
+    t = log.time_s
+    slow = 32 + np.where(t >= 60, 50 * (1 - np.exp(-(t - 60) / 30)) + 14 * (1 - np.exp(-(t - 60) / 2000)), 0.0)
+    slow = slow + np.random.default_rng(3).normal(0, 0.1, len(t))
+    columns = tuple(replace(one, values=slow) if one.name == "GPU Hot Spot" else one for one in log.columns)
+    store = BlobStore(tmp_path)
+    kept = record_run(project, "short", [replace(log, columns=columns)], build="as_found", store=store)
+    found = figures_of(kept, "short", store).passes[0]
+    assert found.window_s is None
+    assert "GPU Hot Spot" in found.climbing
 
 
 def test_what_still_climbs_counts_with_where_it_heads(project: Project, tmp_path: Path) -> None:

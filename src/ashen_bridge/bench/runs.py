@@ -76,9 +76,9 @@ def _rest(time: Floats, values: Floats) -> tuple[float, float] | None:
         return window
     ahead = heading(time, values)
     inside = (time >= window[0]) & (time <= window[1])
-    if isinstance(ahead, Heading) and not ahead.low - SETTLED_K < float(np.nanmean(values[inside])) < ahead.high + SETTLED_K:
-        return None
-    return window
+    if isinstance(ahead, Heading) and ahead.low - SETTLED_K < float(np.nanmean(values[inside])) < ahead.high + SETTLED_K:
+        return window
+    return None  # what creeps, and nobody can say where to, is not at rest
 
 
 def _throttled(run: Run, log: Log, series: dict[str, Floats], device: Device) -> Throttling | None:
