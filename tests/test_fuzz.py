@@ -87,7 +87,8 @@ def mutated(plain: Any, chance: random.Random, junk: list[Any]) -> Any:
             holder.append(json.loads(json.dumps(holder[key])))
         elif how == 2:
             other, there = chance.choice(places)
-            holder[key] = other[there] if isinstance(other, dict) and there in other else value
+            # A copy: what holds itself would have no end.
+            holder[key] = json.loads(json.dumps(other[there])) if isinstance(other, dict) and there in other else value
         else:
             holder[key] = value
     return data
