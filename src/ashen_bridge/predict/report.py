@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
 
-PHYSICS_VERSION = 8
+PHYSICS_VERSION = 9
 """Goes up whenever the same input may give other numbers, so that stored predictions are known to be old."""
 
 

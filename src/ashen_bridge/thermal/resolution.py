@@ -50,7 +50,7 @@ class Resolution:
 
 
 COARSE = Resolution(3.6e-3, 6e-3, 2e-3, 2e-3, 16e-3, 1e-3, follows=5, covered=2.0, plate=2.0, deep=4.0, hot=1.0)
-FINE = Resolution(1.0e-3, 3.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3)
+FINE = Resolution(1.0e-3, 2.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3, plate=0.7)
 
 _DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
 
