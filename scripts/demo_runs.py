@@ -62,15 +62,15 @@ TRUTH = {
         100,
         (
             Logged(
-                "stock", "As delivered", "stock", "correlate", 12, workload="Full correlation, all lanes",
+                "stock", "As delivered", "stock", "correlate", 20, workload="Full correlation, all lanes",
                 fan_rule="fixed at rated speed",
             ),
             Logged(
-                "pads", "After the pad change", "as_found", "correlate", 12, workload="Full correlation, all lanes",
+                "pads", "After the pad change", "as_found", "correlate", 20, workload="Full correlation, all lanes",
                 fan_rule="fixed at rated speed",
             ),
             Logged(
-                "repaired", "After the repair", "plan_a", "correlate", 12, warmer_k=4.0, workload="Full correlation, all lanes",
+                "repaired", "After the repair", "plan_a", "correlate", 20, warmer_k=4.0, workload="Full correlation, all lanes",
                 fan_rule="fixed at rated speed", faults={"touch-pad_b2": 3.0}, foreign=2,
             ),
         ),

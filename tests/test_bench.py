@@ -16,9 +16,8 @@ from scipy.stats import ttest_ind
 from ashen_bridge.bench.compare import passes_for, rise_over_power
 from ashen_bridge.bench.logs.log import LogError
 from ashen_bridge.bench.logs.reading import parse_log, read_log, split_unit
-from ashen_bridge.bench.logs.settling import creeps, heading, settled_window, throttling
+from ashen_bridge.bench.logs.settling import throttling
 from ashen_bridge.bench.logs.statistics import channel, effective_count, spikes
-from ashen_bridge.bench.outcome import Heading, Refusal
 from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between
 
 PLAIN = "Time [s],GPU Hot Spot [°C],Board Power [W]\n" + "".join(f"{n},{60 + 0.1 * n:.1f},{200 + n % 3}\n" for n in range(40))
@@ -176,69 +175,6 @@ def test_single_spikes_are_set_apart_and_steps_are_not() -> None:
 
 
 # ---- settling
-
-
-def climbing(
-    end: float, tau: float, length: float, seed: int, noise: float = 0.3, rho: float = 0.0
-) -> tuple[np.ndarray, np.ndarray]:
-    t = np.arange(0.0, length, 1.0)
-    scatter = autoregression(rho, len(t), seed) if rho else np.random.default_rng(seed).normal(0, 1, len(t))
-    return t, end - 50 * np.exp(-t / tau) + 0.3 * scatter
-
-
-def test_the_settled_window_starts_when_the_curve_has_come_to_rest() -> None:
-    t, y = climbing(90.0, 200.0, 3000.0, 3)
-    window = settled_window(t, y)
-    assert window is not None
-    assert 600 < window[0] < 1500  # 50·exp(−t/200) is below 1 K after 780 s
-    assert settled_window(*climbing(90.0, 2000.0, 1500.0, 3)) is None
-    assert settled_window(np.arange(3.0), np.arange(3.0)) is None
-
-
-def test_a_short_window_on_a_slow_climb_is_not_taken_for_rest() -> None:
-    """A box with τ = 1200 s, logged for 1500 s: it drifts less than 1 K over the last tenth, with 13 K to go."""
-    t = np.arange(0.0, 1500.0, 5.0)
-    chance = np.random.default_rng(2)
-    slow = 20 + 45 * (1 - np.exp(-t / 1200)) + chance.normal(0, 0.05, len(t))
-    window = t[-1] - 40.0, t[-1]
-    assert creeps(t, slow, window)
-    done = 20 + 45 * (1 - np.exp(-t / 120)) + chance.normal(0, 0.05, len(t))
-    settled = settled_window(t, done)
-    assert settled is not None
-    assert not creeps(t, done, settled), "what slows down on the way has settled"
-    flat = 60 + chance.normal(0, 0.1, len(t))
-    assert not creeps(t, flat, (t[0], t[-1]))
-    assert not creeps(t, flat, (t[-1] - 10, t[-1])), "too few samples say nothing"
-
-
-@pytest.mark.parametrize(("rho", "times"), [(0.0, 500), (0.7, 120)])
-def test_ends_are_covered_as_often_as_they_claim(rho: float, times: int) -> None:
-    """First-order fits against known truth: the 95 % interval holds it 90 to 99 % of 500 times."""
-    hits = count = 0
-    for seed in range(times):
-        found = heading(*climbing(95.0, 300.0, 600.0, seed, rho=rho))
-        if isinstance(found, Heading):
-            count += 1
-            hits += found.low <= 95.0 <= found.high
-    assert count > 0.9 * times
-    assert 0.90 <= hits / count <= 0.995
-
-
-def test_two_constants_are_found_where_there_are_two() -> None:
-    t = np.arange(0.0, 4000.0, 1.0)
-    y = 88 - 30 * np.exp(-t / 40) - 25 * np.exp(-t / 900) + np.random.default_rng(2).normal(0, 0.2, len(t))
-    found = heading(t, y)
-    assert isinstance(found, Heading)
-    assert found.end == pytest.approx(88, abs=0.5)
-    assert found.constants_s == pytest.approx((40, 900), rel=0.1)
-
-
-def test_what_the_data_cannot_carry_is_refused() -> None:
-    t = np.arange(0.0, 300.0, 1.0)
-    straight = heading(t, 50 + 0.02 * t + np.random.default_rng(1).normal(0, 0.2, len(t)))
-    assert isinstance(straight, Refusal)
-    assert straight.slope_per_min == pytest.approx(1.2, abs=0.4)
-    assert isinstance(heading(t[:5], t[:5]), Refusal)
 
 
 def test_throttling_is_power_that_falls_while_a_temperature_sits_at_its_limit() -> None:

@@ -82,9 +82,8 @@ def test_where_the_climbing_run_heads_is_where_it_would_have_come(projects: dict
                 told += 1
                 # Passes are remounted by 0.2 K, and the room wanders.
                 inside += ahead.low - 0.8 < true < ahead.high + 0.8
-    assert told >= 5
-    # Intervals of one and two constants are a little sure of themselves, most for the slowest channel.
-    assert inside >= told - 2
+    assert told >= 4
+    assert inside >= told - 1
 
 
 def test_the_other_ambient_leaves_rises_alone(projects: dict[str, Project]) -> None:

@@ -56,7 +56,9 @@ def keep_log(
     yield 1.0, keep_logs([as_in_run(log, channels, old)])[0]
 
 
-def read_run(engine: Engine, run: Run, device: Device, known: frozenset[str] = frozenset()) -> Iterator[tuple[float, ReadRun]]:
+def read_run(
+    engine: Engine, run: Run, device: Device, known: frozenset[str] = frozenset(), slowest_s: float | None = None
+) -> Iterator[tuple[float, ReadRun]]:
     """Work out a run's figures; logs that are `known` to the asker are not sent again."""
     from ashen_bridge.bench.logs.packing import unpack_log
     from ashen_bridge.bench.runs import figures
@@ -64,7 +66,7 @@ def read_run(engine: Engine, run: Run, device: Device, known: frozenset[str] = f
 
     store = BlobStore(default_folder())
     logs = [(digest, unpack_log(store.get(digest))) for digest in run.passes]
-    found = figures(run, [log for _, log in logs], device)
+    found = figures(run, [log for _, log in logs], device, slowest_s)
     yield 1.0, ReadRun(found, tuple((digest, log) for digest, log in logs if digest not in known))
 
 

@@ -71,9 +71,9 @@ def logs_of(project: Project, run_id: str, store: BlobStore | None = None) -> tu
     return tuple(unpack_log(where.get(digest)) for digest in run_of(project, run_id).passes)
 
 
-def figures_of(project: Project, run_id: str, store: BlobStore | None = None) -> RunFigures:
-    """Return the figures of a project's run, its logs read from the store."""
-    return figures(run_of(project, run_id), logs_of(project, run_id, store), project.device)
+def figures_of(project: Project, run_id: str, store: BlobStore | None = None, slowest_s: float | None = None) -> RunFigures:
+    """Return the figures of a project's run, its logs read from the store; `slowest_s` as the model has it."""
+    return figures(run_of(project, run_id), logs_of(project, run_id, store), project.device, slowest_s)
 
 
 def table_of(project: Project, run_id: str, store: BlobStore | None = None) -> pd.DataFrame:

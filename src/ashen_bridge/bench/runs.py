@@ -5,24 +5,23 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-import numpy as np
-
 from ashen_bridge.bench.logs.log import Log
 from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.logs.settling import SETTLED_K, creeps, heading, loaded_span, settled_window, throttling
+from ashen_bridge.bench.logs.settling import at_rest, last_step, loaded_span, throttling
 from ashen_bridge.bench.logs.statistics import Floats, channel
-from ashen_bridge.bench.outcome import Channel, Heading, PassFigures, RunFigures, Throttling
+from ashen_bridge.bench.outcome import Channel, PassFigures, RunFigures, Throttling
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.records import Run, RunChannel
 
 
-def figures(run: Run, logs: Sequence[Log], device: Device) -> RunFigures:
+def figures(run: Run, logs: Sequence[Log], device: Device, slowest_s: float | None = None) -> RunFigures:
     """Return the figures of a run's passes.
 
     Only what was logged under load counts, where a power channel tells it. The settled window is that set by hand, else where all
     mapped temperatures have come to rest; where one still climbs, the last fifth is measured, where it heads is told apart.
+    `slowest_s` is about how slow the device is by its model, within a factor of three; it only says how slow a tail may be.
     """
-    passes = [_pass(run, log, device) for log in logs]
+    passes = [_pass(run, log, device, slowest_s) for log in logs]
     return _with_spots(run, passes, device)
 
 
@@ -44,7 +43,7 @@ def _with_spots(run: Run, passes: list[PassFigures], device: Device) -> RunFigur
     return RunFigures(grown, tuple(replace(one, channels=one.channels | read) for one in whole))
 
 
-def _pass(run: Run, log: Log, device: Device) -> PassFigures:
+def _pass(run: Run, log: Log, device: Device, slowest_s: float | None) -> PassFigures:
     columns = {one.name: one.values for one in log.columns}
     mapped = [one for one in run.channels if one.column in columns and one.role != "other"]
     warm = [one for one in mapped if one.role == "temperature"]
@@ -56,9 +55,10 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     first, last = loaded_span(log.time_s, load)
     under = (log.time_s >= first) & (log.time_s <= last)
     time = log.time_s[under]
-    windows = {one.column: _rest(time, series[one.column][under]) for one in warm}
-    climbing = {name: heading(time, series[name][under]) for name, window in windows.items() if window is None}
-    start = max((window[0] for window in windows.values() if window is not None), default=None)
+    since = last_step(time, load[under] if load is not None else None)
+    standing = {one.column: at_rest(time, series[one.column][under], since, slowest_s) for one in warm}
+    climbing = {name: one.ahead for name, one in standing.items() if one.window is None and one.ahead is not None}
+    start = max((one.window[0] for one in standing.values() if one.window is not None), default=None)
     settled = None if climbing or start is None else (start, last)
     window = run.settled_s or settled or (last - 0.2 * (last - first), last)
     inside = (log.time_s >= window[0]) & (log.time_s <= window[1])
@@ -67,18 +67,6 @@ def _pass(run: Run, log: Log, device: Device) -> PassFigures:
     if air is None and run.ambient_c is not None:
         air = run.ambient_c.value
     return PassFigures(run.settled_s or settled, found, climbing, _throttled(run, log, series, device), air, (first, last))
-
-
-def _rest(time: Floats, values: Floats) -> tuple[float, float] | None:
-    """Return a channel's settled window; None where it still moves, be it slowly and with far to go."""
-    window = settled_window(time, values)
-    if window is None or not creeps(time, values, window):
-        return window
-    ahead = heading(time, values)
-    inside = (time >= window[0]) & (time <= window[1])
-    if isinstance(ahead, Heading) and ahead.low - SETTLED_K < float(np.nanmean(values[inside])) < ahead.high + SETTLED_K:
-        return window
-    return None  # what creeps, and nobody can say where to, is not at rest
 
 
 def _throttled(run: Run, log: Log, series: dict[str, Floats], device: Device) -> Throttling | None:

@@ -39,13 +39,13 @@ _JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON obj
 @_JSON
 def prove(project_file: str, run_a: str, run_b: str, as_json: bool) -> None:
     """Set prediction, calibrated prediction and measurement of a repair beside each other, and judge it."""
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.bench.proof_words import verdict_of
     from ashen_bridge.bench.prove import proving
     from ashen_bridge.predict.engine import Engine
 
     project = opened(project_file).project
-    before, after = figures_of(project, run_a), figures_of(project, run_b)
+    before, after = modelled_figures(project, run_a, run_b)
     proof = _last(proving(Engine(), project, before, after))
     verdict = verdict_of(proof, project, after)
     rows = [asdict(one) | {"state": one.state, "surprise": one.surprise} for one in proof.sensors]
@@ -72,11 +72,11 @@ def _table(proof: Proof) -> str:
 def plan_test(project_file: str, build: str | None, point: str | None, resolution: float, as_json: bool) -> None:
     """Say how long a test must run, from the model's time constants, and how many passes show a difference."""
     from ashen_bridge.bench.advice.planner import planning
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(opened(project_file).project)
-    runs = [figures_of(project, run.id) for run in project.runs]
+    runs = modelled_figures(project, *(run.id for run in project.runs))
     where = project.build(build).id, project.point(point).id
     plan = _last(planning(Engine(), project, *where, runs, resolution))
     text = (
@@ -99,11 +99,11 @@ def transfer(project_file: str, run_id: str, warmer: float, fan: float, noise: f
     """Say what a run would have shown under other circumstances."""
     from ashen_bridge.bench.advice.elsewhere import Circumstances
     from ashen_bridge.bench.advice.elsewhere import transfer as carry
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(opened(project_file).project)
-    found = carry(Engine(), project, figures_of(project, run_id), Circumstances(warmer, fan, power, noise))
+    found = carry(Engine(), project, modelled_figures(project, run_id)[0], Circumstances(warmer, fan, power, noise))
     rows = [f"{one.name[:24]:<24} {one.here_c:7.1f} → {one.there_c:.1f} ± {one.uncertainty:.1f} °C" for one in found.sensors]
     _say(as_json, asdict(found), "\n".join([found.text, "", *rows]))
 
@@ -115,11 +115,11 @@ def transfer(project_file: str, run_id: str, warmer: float, fan: float, noise: f
 def worth_opening(project_file: str, run_id: str, as_json: bool) -> None:
     """Say what the best possible repair could gain, against what is needed and what the test can show."""
     from ashen_bridge.bench.advice.worth import weighing
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(opened(project_file).project)
-    found = _last(weighing(Engine(), project, figures_of(project, run_id)))
+    found = _last(weighing(Engine(), project, modelled_figures(project, run_id)[0]))
     _say(as_json, asdict(found), found.text)
 
 
@@ -133,11 +133,11 @@ def share_out(project_file: str, run_a: str, run_b: str, sensor: str | None, as_
     """Say what share each of several changes may have had in a difference, and which one run would settle it."""
     from ashen_bridge.bench.advice.attribution import attributing
     from ashen_bridge.bench.compare_runs import compare_runs
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(opened(project_file).project)
-    before, after = figures_of(project, run_a), figures_of(project, run_b)
+    before, after = modelled_figures(project, run_a, run_b)
     compared = compare_runs(before, after, project.device)
     wanted = sensor or max(compared.sensors, key=lambda one: abs(one.rise.difference)).sensor
     builds = before.run.build, after.run.build, after.run.point

@@ -45,8 +45,9 @@ def import_log(
     as_json: bool,
 ) -> None:
     """Read sensor logs, one per pass, map their columns and keep them as a run of the project."""
-    from ashen_bridge.bench.logbook import figures_of, record_run
+    from ashen_bridge.bench.logbook import record_run
     from ashen_bridge.bench.logs.reading import read_log
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import run_plain, run_text
 
     content = opened(project_file)
@@ -56,7 +57,7 @@ def import_log(
     project = record_run(
         content.project, run_id, read, build=build, point=point, mapped=mapped, ambient_c=ambient, name=name, workload=workload
     )
-    found = figures_of(project, run_id)
+    found = modelled_figures(project, run_id)[0]
     save_project(output or Path(project_file), project, content.extras)
     notes = tuple(f"{path.name}: {note}" for path, log in zip(logs, read, strict=True) for note in log.notes)
     _say(as_json, run_plain(found, project.device, notes), run_text(found, project.device) + "\n\n" + "\n".join(notes))
@@ -90,12 +91,12 @@ def export_run(project_file: str, run_id: str, output: Path) -> None:
 def compare(project_file: str, run_a: str, run_b: str, again: str | None, equal_power: bool, as_json: bool) -> None:
     """Compare two runs sensor by sensor, as rise over ambient with its interval, what became worse first."""
     from ashen_bridge.bench.compare_runs import compare_with_repeat
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import comparison_plain, comparison_text
 
     project = opened(project_file).project
-    before, after = figures_of(project, run_a), figures_of(project, run_b)
-    repeat = figures_of(project, again) if again is not None else None
+    before, after = modelled_figures(project, run_a, run_b)
+    repeat = modelled_figures(project, again)[0] if again is not None else None
     found = compare_with_repeat(before, after, repeat, project.device, equal_power=equal_power)
     _say(as_json, comparison_plain(found), comparison_text(found))
 
@@ -110,12 +111,12 @@ def compare(project_file: str, run_a: str, run_b: str, again: str | None, equal_
 def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, as_json: bool) -> None:
     """Fit the model to what runs measured, every number within its own uncertainty."""
     from ashen_bridge.bench.calibrate import calibrate as fit
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import calibration_plain, calibration_text
     from ashen_bridge.predict.engine import Engine
 
     content = opened(project_file)
-    found = fit(Engine(), content.project, [figures_of(content.project, run) for run in dict.fromkeys(run_ids)])
+    found = fit(Engine(), content.project, modelled_figures(content.project, *dict.fromkeys(run_ids)))
     if output is not None:
         save_project(output, found.recorded(content.project), content.extras)
     _say(as_json, calibration_plain(found), calibration_text(found))
@@ -128,7 +129,7 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
 def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None:
     """Say which fault explains runs of one build best, if any does; the project's first run if none is named."""
     from ashen_bridge.bench.diagnose import diagnose as judge
-    from ashen_bridge.bench.logbook import figures_of
+    from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import diagnosis_plain, diagnosis_text
     from ashen_bridge.predict.engine import Engine
 
@@ -136,5 +137,5 @@ def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None
     if not run_ids and not project.runs:
         raise AshenError("The project holds no runs yet; bring in logs with import-log.")
     wanted = tuple(dict.fromkeys(run_ids)) or (project.runs[0].id,)
-    found = judge(Engine(), in_force(project), [figures_of(project, run) for run in wanted])
+    found = judge(Engine(), in_force(project), modelled_figures(project, *wanted))
     _say(as_json, diagnosis_plain(found), diagnosis_text(found))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import OrderedDict, deque
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -23,6 +24,7 @@ from ashen_bridge.model.records import Run, RunChannel
 
 _LOGS = 60  # kept in memory
 _COUNTS = {"log_sha256", "further_passes", "channels", "ambient_c", "statistic", "settled_s", "spots"}
+_ALIKE = 1.5  # a device that is slower or faster by less has the same figures
 Taken = Callable[[Any, str], object]
 
 
@@ -53,6 +55,15 @@ class RunsDesk(QObject):
         self._problems: dict[str, str] = {}
         self._logs: OrderedDict[str, Log] = OrderedDict()
         self._comparisons: OrderedDict[str, Comparison] = OrderedDict()
+        self._slowest_s: float | None = None
+
+    def is_as_slow_as(self, stored_s: float | None) -> None:
+        """Take in how slow the device is by its prediction [s]; figures are worked out anew where it is another than thought."""
+        known = self._slowest_s
+        if stored_s is None or stored_s <= 0 or (known is not None and abs(math.log(stored_s / known)) < math.log(_ALIKE)):
+            return
+        self._slowest_s = stored_s
+        self.changed.emit()
 
     @property
     def busy(self) -> str:
@@ -68,11 +79,13 @@ class RunsDesk(QObject):
 
     def figures(self, run: Run, device: Device) -> RunFigures | None:
         """Return a run's figures; if they are not known yet they are worked out, and `changed` tells."""
-        key = run_key(run, device)
+        key = self._key(run, device)
         found = self._figures.get(key)
         if found is None and key not in self._problems:
             known = frozenset(self._logs)
-            self._ask(_Job(key, f"Reading {run.label}", errands.read_run, (run, device, known), self._taker(key)))
+            self._ask(
+                _Job(key, f"Reading {run.label}", errands.read_run, (run, device, known, self._slowest_s), self._taker(key))
+            )
         # Its name or notes may have changed since; columns may have been put in for readings by hand.
         return RunFigures(run.model_copy(update={"channels": found.run.channels}), found.passes) if found is not None else None
 
@@ -86,7 +99,10 @@ class RunsDesk(QObject):
 
     def problem(self, run: Run, device: Device) -> str:
         """Return why a run cannot be read, in words; empty if it can."""
-        return self._problems.get(run_key(run, device), "")
+        return self._problems.get(self._key(run, device), "")
+
+    def _key(self, run: Run, device: Device) -> str:
+        return f"{run_key(run, device)}~{self._slowest_s}"
 
     def log(self, digest: str) -> Log | None:
         """Return the log that is kept under a hash, if it has been read."""
@@ -114,7 +130,7 @@ class RunsDesk(QObject):
         Neither while it is being worked out; `changed` tells.
         """
         runs = [run for run in (before, after, again) if run is not None]
-        name = "|".join([*(run_key(run, device) for run in runs), str(equal_power)])
+        name = "|".join([*(self._key(run, device) for run in runs), str(equal_power)])
         figures = [self.figures(run, device) for run in runs]
         if name not in self._comparisons and name not in self._problems and all(one is not None for one in figures):
 

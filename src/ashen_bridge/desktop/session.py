@@ -90,6 +90,7 @@ class Session(QObject):
         self.runner = runner
         self.tasks = Tasks(runner, self)
         self.runs = RunsDesk(self)
+        self.result_changed.connect(self._tell_runs)
         runner.finished.connect(self._take)
         runner.busy.connect(self.busy_changed)
         self._results: OrderedDict[str, Assessment] = OrderedDict()
@@ -358,6 +359,10 @@ class Session(QObject):
                 self.request_strip()
         else:
             self._refuse(str(result.value))
+
+    def _tell_runs(self) -> None:
+        if self.assessment is not None:
+            self.runs.is_as_slow_as(self.assessment.report.stored_s)
 
     def _refuse(self, text: str) -> None:
         self.state, self.refusal = "refused", text

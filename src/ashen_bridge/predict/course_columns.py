@@ -64,6 +64,16 @@ def shown(scene: Scene, field: HeatField, columns: Columns, active: dict[str, tu
     return found
 
 
+def stored_in_fins(scene: Scene, field: HeatField) -> Floats:
+    """Return the heat capacity of sinks' fins on the cells under them [J/K]."""
+    extra = np.zeros(field.grid.n_cell)
+    for film in field.films:
+        body = scene.bodies.get(film.film.slab)
+        if body is not None and isinstance(body.model, Plate) and body.model.sink and film.film.name == f"sink:{body.id}":
+            extra[film.cells] += body.model.sink.heat_capacity_j_k.value * film.area / film.area.sum()
+    return extra
+
+
 def stored_in_joints(scene: Scene, frame: Frame, field: HeatField) -> Floats:
     """Return the heat capacity of what lies in joints on the cells of the faces it touches [J/K]."""
     extra = np.zeros(field.grid.n_cell)
@@ -84,3 +94,14 @@ def stored_in_joints(scene: Scene, frame: Frame, field: HeatField) -> Floats:
         for ends in (field.edges.i, field.edges.j):
             np.add.at(extra, ends[contact.edges], share)
     return extra
+
+
+def stored_over_made(scene: Scene, frame: Frame, field: HeatField, ambient_c: float) -> float | None:
+    """Return the heat that a steady field stores above its surroundings, over the heat made [s]; None where none is made.
+
+    For one body that is its time constant R·C; for many their constants weighed by what each adds to the stored heat.
+    """
+    if field.power <= 0:
+        return None
+    capacity = field.grid.capacity + stored_in_fins(scene, field) + stored_in_joints(scene, frame, field)
+    return float(capacity @ (field.temperature - KELVIN - ambient_c)) / field.power

@@ -253,6 +253,8 @@ class Report(Frozen):
     mesh: Mesh
     ambient_c: float
     power_w: float
+    stored_s: float | None = None
+    """Heat stored over heat made [s]: about the slowest time constant, since the slow parts hold most of it."""
     seconds: float = Field(ge=0)
 
     def component(self, component_id: str) -> ComponentRow:

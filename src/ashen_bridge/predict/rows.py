@@ -16,6 +16,7 @@ from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.predict.bow import bow_map, bow_row
 from ashen_bridge.predict.closing import closing_rows
+from ashen_bridge.predict.course_columns import stored_over_made
 from ashen_bridge.predict.descent import DescentTracer
 from ashen_bridge.predict.joint_heat import layer_means
 from ashen_bridge.predict.ledger import ledger, skin
@@ -96,6 +97,7 @@ def prediction_of(
         ),
         ambient_c=point.ambient_c.value,
         power_w=field_.power,
+        stored_s=stored_over_made(scene, frame, field_, point.ambient_c.value),
         seconds=time.perf_counter() - begin,
     )
     maps = Maps(

@@ -10,11 +10,10 @@ import numpy as np
 
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
-from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.quantity import q
 from ashen_bridge.predict.course import SOAKED_K, Course
-from ashen_bridge.predict.course_columns import columns_of_course, shown, stored_in_joints
+from ashen_bridge.predict.course_columns import columns_of_course, shown, stored_in_fins, stored_in_joints
 from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.patterns import Pattern, Watch
 from ashen_bridge.thermal.parts import HeatModel
@@ -66,7 +65,7 @@ def course(
     worst = 0.0
 
     def marched(stages: Sequence[Stage], stops: Sequence[float] = ()) -> Iterator[Moment]:
-        extra = _fins(scene, steady) + stored_in_joints(scene, frame, steady)
+        extra = stored_in_fins(scene, steady) + stored_in_joints(scene, frame, steady)
         return march(
             model,
             steady,
@@ -157,16 +156,6 @@ def _inside_air(point: OperatingPoint) -> InsideAir | None:
         return None
     vent = 1 / point.vent_k_w.value if point.inside == "vented" and point.vent_k_w else 0.0
     return InsideAir(point.ambient_c.value + KELVIN, vent)
-
-
-def _fins(scene: Scene, field: HeatField) -> Floats:
-    """Return the heat capacity of sinks' fins on the cells under them [J/K]."""
-    extra = np.zeros(field.grid.n_cell)
-    for film in field.films:
-        body = scene.bodies.get(film.film.slab)
-        if body is not None and isinstance(body.model, Plate) and body.model.sink and film.film.name == f"sink:{body.id}":
-            extra[film.cells] += body.model.sink.heat_capacity_j_k.value * film.area / film.area.sum()
-    return extra
 
 
 def _soak(times: Floats, values: Floats, heading: Floats) -> tuple[float, ...]:

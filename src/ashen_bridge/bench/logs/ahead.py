@@ -9,7 +9,7 @@ import numpy as np
 
 from ashen_bridge.bench.logs.log import Log
 from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.logs.settling import SETTLED_K, heading, loaded_span, settled_window
+from ashen_bridge.bench.logs.settling import SETTLED_K, at_rest, last_step, loaded_span
 from ashen_bridge.bench.logs.standing import WANTED_S, Ahead
 from ashen_bridge.bench.outcome import Heading
 from ashen_bridge.model.records import RunChannel
@@ -22,19 +22,20 @@ def look_ahead(log: Log, channels: Sequence[RunChannel]) -> Ahead:
     first, last = loaded_span(log.time_s, power)
     under = (log.time_s >= first) & (log.time_s <= last)
     time = log.time_s[under]
+    since = last_step(time, power[under] if power is not None else None)
     settled, left, untold, slowest = math.inf, 0.0, False, ""
     for one in channels:
         if one.role != "temperature" or one.column not in columns:
             continue
         values = celsius(one, columns[one.column])[under]
-        window = settled_window(time, values)
-        if window is not None:
-            if window[1] - window[0] < settled:
-                settled = window[1] - window[0]
+        standing = at_rest(time, values, since)
+        if standing.window is not None:
+            if standing.window[1] - standing.window[0] < settled:
+                settled = standing.window[1] - standing.window[0]
                 slowest = slowest or one.column
             continue
         settled = 0.0
-        ahead = heading(time, values)
+        ahead = standing.ahead
         if not isinstance(ahead, Heading):
             untold, slowest = True, one.column
             continue
