@@ -15,7 +15,8 @@ from scipy.stats import ttest_ind
 
 from ashen_bridge.bench.compare import passes_for, rise_over_power
 from ashen_bridge.bench.logs.log import LogError
-from ashen_bridge.bench.logs.reading import parse_log, read_log, split_unit
+from ashen_bridge.bench.logs.numbers import split_unit
+from ashen_bridge.bench.logs.reading import parse_log, read_log
 from ashen_bridge.bench.logs.settling import throttling
 from ashen_bridge.bench.logs.statistics import channel, effective_count, spikes
 from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between

@@ -168,7 +168,9 @@ def written(spec: Spec, seed: int) -> Dialect:
         lines += [delimiter.join([*clock(t), *(cell(what, values[what][n]) for what in kinds)]) for n, t in enumerate(shown_time)]
         if "summary" in spec.extras:
             for word, figure in (("Min", np.min), ("Max", np.max), ("Average", np.mean)):
-                lines.append(delimiter.join([word, *[""] * (len(heads) - 1), *(cell(w, figure(values[w])) for w in kinds)]))
+                lines.append(
+                    delimiter.join([word, *[""] * (len(heads) - 1), *(cell(w, float(figure(values[w]))) for w in kinds)])
+                )
     if "preamble" in spec.extras:
         lines = [delimiter.join(pair) for pair in (("Bench", "7"), ("Interval", "2"), ("Device", "invented"))] + [""] + lines
     kept = {what: values[what] for what in kinds if what in WHAT and not ("twice" in spec.extras and what in ("core", "memory"))}
@@ -188,9 +190,9 @@ def _heading(spec: Spec, what: str) -> str:
 
 def _run(seed: int) -> tuple[Floats, dict[str, Floats]]:
     chance = np.random.default_rng([40, seed])
-    time = np.arange(240) * 2.0
-    load = np.where(time >= 40, 1.0, 0.12)
-    warm = np.where(time >= 40, 1 - np.exp(-(time - 40) / 90), 0.0)
+    time: Floats = np.arange(0.0, 480.0, 2.0)
+    load = np.asarray(np.where(time >= 40, 1.0, 0.12), dtype=np.float64)
+    warm = np.asarray(np.where(time >= 40, 1 - np.exp(-(time - 40) / 90), 0.0), dtype=np.float64)
 
     def noisy(values: Floats, spread: float) -> Floats:
         return np.round(values + chance.normal(0, spread, len(time)), 1)

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Sequence
+
+import numpy as np
 
 from ashen_bridge.bench.logs.log import Column, Log
 from ashen_bridge.model.bodies import Component, ComponentRole
@@ -12,17 +15,31 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.records import RunChannel
 
 _ALIKE = {
-    "gpu": "die", "cpu": "die", "core": "die", "processor": "die", "chip": "die", "asic": "die", "package": "die",
-    "junction": "hot", "hotspot": "hot", "spot": "hot", "max": "hot", "peak": "hot",
-    "avg": "mean", "average": "mean", "edge": "mean",
-    "mem": "memory", "vram": "memory", "ram": "memory", "dram": "memory", "speicher": "memory",
-    "vrm": "regulator", "mosfet": "regulator", "phase": "regulator", "regler": "regulator",
-    "temperatur": "temperature", "temp": "temperature", "leistung": "power", "takt": "clock", "lüfter": "fan", "luefter": "fan",
-    "umgebung": "ambient", "room": "ambient", "raum": "ambient", "raumluft": "ambient", "air": "ambient", "luft": "ambient",
-    "zimmer": "ambient", "chiptemp": "die", "lautstärke": "noise", "schall": "noise", "regulators": "regulator",
-    "w": "power", "watt": "power", "watts": "power", "mhz": "clock", "ghz": "clock", "rpm": "fan",
-    "fans": "fan", "intake": "ambient", "inlet": "ambient",
+    "gpu": "die", "cpu": "die", "core": "die", "processor": "die", "chip": "die", "asic": "die", "package": "die", "soc": "die",
+    "kern": "die", "coeur": "die", "nucleo": "die", "puce": "die", "processeur": "die", "procesador": "die", "prozessor": "die",
+    "junction": "hot", "hotspot": "hot", "spot": "hot", "max": "hot", "peak": "hot", "hottest": "hot", "chaud": "hot",
+    "caliente": "hot", "heissester": "hot", "heisster": "hot", "tjmax": "hot",
+    "avg": "mean", "average": "mean", "edge": "mean", "mittel": "mean", "mittelwert": "mean", "moyenne": "mean", "media": "mean",
+    "mem": "memory", "vram": "memory", "ram": "memory", "dram": "memory", "memoire": "memory", "memoria": "memory",
+    "vrm": "regulator", "mosfet": "regulator", "phase": "regulator", "regulators": "regulator", "regulateur": "regulator",
+    "regulador": "regulator", "spannungswandler": "regulator",
+    "temp": "temperature", "tmp": "temperature", "temperatura": "temperature", "temperatur": "temperature",
+    "puissance": "power", "potencia": "power", "watt": "power", "watts": "power", "w": "power", "consumption": "power",
+    "takt": "clock", "frequenz": "clock", "freq": "clock", "frequency": "clock", "frequence": "clock", "frecuencia": "clock",
+    "mhz": "clock", "ghz": "clock", "clk": "clock", "reloj": "clock", "horloge": "clock",
+    "rpm": "fan", "fans": "fan", "ventilateur": "fan", "ventilador": "fan", "drehzahl": "fan", "tach": "fan",
+    "room": "ambient", "raum": "ambient", "raumluft": "ambient", "air": "ambient", "luft": "ambient", "zimmer": "ambient",
+    "ambiante": "ambient", "ambiente": "ambient", "salle": "ambient", "sala": "ambient", "intake": "ambient", "inlet": "ambient",
+    "lautstaerke": "noise", "schall": "noise", "bruit": "noise", "ruido": "noise",
 }  # fmt: skip
+_BEGIN = {
+    "umgebung": "ambient", "luefter": "fan", "leistung": "power", "speicher": "memory", "memoire": "memory",
+    "regler": "regulator", "chiptemp": "die", "kerntemp": "die", "ventil": "fan",
+}  # fmt: skip
+"""Beginnings of words that are put together."""
+_OF_OTHERS = {"memory", "regulator", "ambient", "fan"}
+"""Words that say whose a temperature is: with one of them a column is no other's."""
+_SPELT = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "ß": "ss", "œ": "oe"})
 _TEMPERATURE_UNITS = {"°C", "°F", "K"}
 
 
@@ -31,13 +48,15 @@ class MappingError(AshenError, ValueError):
 
 
 def words_of(text: str) -> set[str]:
-    """Return the words of a name, alike ones as one.
+    """Return the words of a name, alike ones as one, without accents.
 
-    >>> sorted(words_of("GPU Hot-Spot Temp"))
-    ['die', 'hot', 'temperature']
+    >>> sorted(words_of("GPU Hot-Spot Temp")), sorted(words_of("Température mémoire"))
+    (['die', 'hot', 'temperature'], ['memory', 'temperature'])
     """
-    parts = re.findall(r"[a-zäöü]+|\d+", text.lower().replace("hot spot", "hotspot").replace("hot-spot", "hotspot"))
-    return {_ALIKE.get(part, part) for part in parts}
+    plain = text.lower().translate(_SPELT)
+    plain = "".join(sign for sign in unicodedata.normalize("NFKD", plain) if not unicodedata.combining(sign))
+    parts = re.findall(r"[^\W\d_]+|\d+", re.sub(r"hot[ _-]spot", "hotspot", plain))
+    return {_ALIKE.get(part) or next((word for begin, word in _BEGIN.items() if part.startswith(begin)), part) for part in parts}
 
 
 def propose(log: Log, device: Device, remembered: Sequence[RunChannel] = ()) -> tuple[RunChannel, ...]:
@@ -48,6 +67,8 @@ def propose(log: Log, device: Device, remembered: Sequence[RunChannel] = ()) -> 
     here = {column.name for column in log.columns}
     known = {channel.column: channel for channel in remembered if channel.column in here}
     roles = {column.name: _role(column) for column in log.columns}
+    for name in _steady_powers(log, {name for name, role in roles.items() if role == "power"}, device):
+        roles[name] = "other"
     scored = sorted(
         (
             (_fit(column, sensor, device), column.name, sensor.id)
@@ -100,19 +121,35 @@ def _fit(column: Column, sensor: Sensor, device: Device) -> float:
         there.add("die")
     elif role is not None:
         there.add(role.value)
+    same = column.name.strip().lower() == sensor.label.strip().lower()
+    if here & _OF_OTHERS != there & _OF_OTHERS and not same:
+        return 0.0  # a word that says whose it is excludes all others
     score = float(len((here & there) - {"temperature", "s", "1", "0"}))
-    if column.name.strip().lower() == sensor.label.strip().lower():
+    if same:
         score += 2.0
     if (sensor.reads == "max" and "hot" in here) or (sensor.reads == "mean" and "mean" in here):
         score += 1.0
     if (sensor.reads == "mean" and "hot" in here) or (sensor.reads == "max" and "mean" in here):
         score -= 1.0
+    if sensor.also and here & there & _OF_OTHERS:
+        score += 1.0  # one column for a whole group is the hottest of it, or its mean
     if sensor.reads == "mean" and not here & {"hot", "mean"}:
         score += 0.5  # a plain "die temperature" is the average as a rule; common practice, no source
     numbers = {word for word in here if word.isdigit()}, {word for word in there if word.isdigit()}
     if numbers[0] and numbers[1]:
         score += 0.6 if numbers[0] & numbers[1] else -0.8
     return score
+
+
+def _steady_powers(log: Log, powers: set[str], device: Device) -> set[str]:
+    """Return the powers of the whole that are not its own: all but the one that changes most with the load."""
+    swings = {
+        column.name: float(np.ptp(np.nanpercentile(column.values, (5, 95))))
+        for column in log.columns
+        if column.name in powers and np.isfinite(column.values).any() and _powered(column, device) is None
+    }
+    most = max(swings, key=lambda name: swings[name], default=None)
+    return {name for name in swings if name != most}
 
 
 def _powered(column: Column, device: Device) -> str | None:
