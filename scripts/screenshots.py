@@ -18,16 +18,19 @@ from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from ashen_bridge.desktop.__main__ import make_application
+from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
 from ashen_bridge.desktop.preferences import Preferences
-from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.desktop.triage_sheet import TriageSheet
+from ashen_bridge.desktop.window import EMPTY, MainWindow
 from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.model.bodies import Side
+from ashen_bridge.model.project import Project
 
 LOGS = Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs"
 TARGET = Path(__file__).parents[1] / "docs/screenshots"
@@ -225,6 +228,17 @@ def guided(bench: Workbench, camera: Camera) -> None:
         finish(bench, window)
 
 
+def triage(bench: Workbench, camera: Camera) -> None:
+    """A log on an empty window."""
+    window = bench.show(Document(Project.parse(EMPTY), title="New project"))
+    window.resize(1280, 800)
+    window.triage([str(LOGS / "correlator-repaired-3.csv")])
+    while not window.findChildren(TriageSheet):
+        pump(0.1)
+    camera.over(window, window.findChildren(TriageSheet)[0], "triage")
+    finish(bench, window)
+
+
 def finish(bench: Workbench, window: MainWindow) -> None:
     """Close a window without questions and go back to light."""
     window.asker.choose = lambda *_: "Do not save"  # type: ignore[method-assign]
@@ -240,7 +254,7 @@ def main() -> None:
     application = make_application(sys.argv[:1])
     bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
     bench.set_look("light")
-    for part in (stack, others, editing, guided, runs):
+    for part in (stack, others, editing, guided, triage, runs):
         part(bench, camera)
     application.processEvents()
 

@@ -390,6 +390,20 @@ def a_comparison_is_said_in_words(qtbot: QtBot, window: MainWindow, page: Baseli
     assert "two different runs" in page.compare.verdict.text()
 
 
+def test_predicted_and_measured_stand_beside_each_other(qtbot: QtBot, opened: Opener) -> None:
+    """What the run measured, in the room of the prediction; in Stack only what is predicted."""
+    window = opened("demo:correlator")
+    settled(qtbot, window)
+    card = window.verdict.cards[0]
+    assert card.kind.text() == "predicted"
+    window.session.look(build="plan_a")
+    settled(qtbot, window)
+    baseline(qtbot, window, "repaired")
+    assert card.kind.text().startswith("predicted · measured 94")  # 98.3 °C in a room 4 K warmer
+    window.session.look(run="stock")
+    assert card.kind.text() == "predicted", "another build was tested there"
+
+
 def test_thinned_curves_keep_every_peak() -> None:
     chance = np.random.default_rng(4)
     values = chance.normal(50, 1, 86_400)

@@ -324,7 +324,7 @@ def test_dark_theme_and_a_small_and_a_bare_project(qtbot: QtBot, opened: Opener)
 
     bare = opened("bare.json", Opened(Project.parse({"builds": [{"id": "a"}], "points": [{"id": "p"}]})))
     settled(qtbot, bare)
-    assert "no board yet" in bare.verdict.refusal.text()
+    assert "Nothing here yet" in bare.verdict.refusal.text()
     assert not bare.grab().isNull()
 
 

@@ -17,6 +17,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
 
 if TYPE_CHECKING:
+    from ashen_bridge.bench.remarks import Triage
     from ashen_bridge.predict.engine import Engine
 
 
@@ -45,6 +46,14 @@ def read_file(engine: Engine, path: str, project: Project) -> Iterator[tuple[flo
 
     log = read_log(Path(path))
     yield 1.0, ReadFile(Path(path).name, log, propose(log, project.device, remembered(project)))
+
+
+def triage_files(engine: Engine, names: tuple[str, ...]) -> Iterator[tuple[float, Triage]]:
+    """Say what the logs of one test tell by themselves."""
+    from ashen_bridge.bench.logs.reading import read_log
+    from ashen_bridge.bench.triage import triage
+
+    yield 1.0, triage([read_log(Path(name)) for name in names])
 
 
 def keep_log(

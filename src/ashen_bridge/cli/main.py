@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, Literal
 import click
 
 from ashen_bridge import __version__
-from ashen_bridge.cli import advice, live, runs
+from ashen_bridge.cli import advice, live, runs, triage
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
@@ -252,6 +252,7 @@ def uninstall() -> None:
 
 for command in (
     *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, live.simulate),
+    triage.triage,
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

@@ -53,6 +53,7 @@ SPECS = (
     Spec("group", "Whole group or one joint", "G", "Device"),
     Spec("photo", "Lay a photo under the plan…", "", "Device"),
     Spec("cancel", "Call off the running work", "Ctrl+.", "Device"),
+    Spec("triage", "What does a log say?…", "", "Runs"),
     Spec("import_log", "Bring in a log…", "Ctrl+B", "Runs"),
     Spec("another_pass", "Bring in another pass of this run…", "", "Runs"),
     Spec("record", "Record…", "Ctrl+R", "Runs"),

@@ -16,6 +16,7 @@ from ashen_bridge.bench.judgement import Comparison
 from ashen_bridge.bench.logs.log import Log
 from ashen_bridge.bench.logs.standing import Ahead
 from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.bench.remarks import Triage
 from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.desktop.tasks import Steps, Tasks
 from ashen_bridge.model.device import Device
@@ -149,6 +150,10 @@ class RunsDesk(QObject):
     def read(self, path: str, project: Project, take: Callable[[ReadFile | None, str], object]) -> None:
         """Read a file as a log; `take` gets it, or the sentence that says why it is none."""
         self._ask(_Job(f"file:{path}", "Reading the log", errands.read_file, (path, project), take))
+
+    def triage(self, paths: tuple[str, ...], take: Callable[[Triage | None, str], object]) -> None:
+        """Say what files tell by themselves; `take` gets it, or the sentence that says what is wrong with them."""
+        self._ask(_Job(f"triage:{paths}", "Reading the log", errands.triage_files, (paths,), take))
 
     def keep(
         self,

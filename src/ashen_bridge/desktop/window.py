@@ -18,7 +18,7 @@ from ashen_bridge.desktop.editing_desk import EditingDesk
 from ashen_bridge.desktop.file_desk import FileDesk
 from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.desktop.pages import Pages
-from ashen_bridge.desktop.run_actions import RunActions
+from ashen_bridge.desktop.run_actions import LOGS, RunActions
 from ashen_bridge.desktop.session import OVERLAYS, Overlay, Session
 from ashen_bridge.desktop.stack.workspace import StackWorkspace
 from ashen_bridge.desktop.theme import Theme
@@ -36,6 +36,7 @@ from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
+    from ashen_bridge.bench.remarks import Triage
     from ashen_bridge.desktop.workbench import Workbench
 
 _PROJECTS, _PICTURES = (".ashb", ".json"), (".png", ".jpg", ".jpeg")
@@ -135,7 +136,8 @@ class MainWindow(QMainWindow):
         session, files, editing, bench = self.session, self.files, self.editing, self.bench
         overlays: tuple[Overlay, ...] = OVERLAYS
         return {
-            "new_guided": self.start_guided,
+            "new_guided": lambda: self.start_guided(),
+            "triage": self._ask_triage,
             "new_empty": self.new_empty,
             "open": self._open,
             "open_window": self._open_window,
@@ -245,13 +247,33 @@ class MainWindow(QMainWindow):
         """Show everything that was done, by name."""
         UndoList(self.session.document.undo_stack, self).show()
 
-    def start_guided(self) -> None:
-        """Start a device from questions, in this window or, if there is work in it, in a new one."""
+    def start_guided(self, readings: dict[str, float] | None = None) -> None:
+        """Start a device from questions, in this window or, if there is work in it, in a new one, from `readings` of a log."""
         from ashen_bridge.desktop.guided.dialog import GuidedDialog
 
         dialog = GuidedDialog(self.session, self.theme, self)
         dialog.finished_project.connect(self._take_guided)
+        dialog.start_from(readings or {})
         dialog.show()
+
+    def triage(self, names: list[str]) -> None:
+        """Say what some logs tell by themselves."""
+        from ashen_bridge.desktop.triage_sheet import TriageSheet
+
+        def take(found: Triage | None, problem: str) -> None:
+            if found is None:
+                self.notice.say(problem)
+                return
+            sheet = TriageSheet([Path(name).name for name in names], found, self.theme, self)
+            sheet.wanted.connect(self.start_guided)
+            sheet.show()
+
+        self.session.runs.triage(tuple(names), take)
+
+    def _ask_triage(self) -> None:
+        name = self.asker.open_file("What does a log say?", str(Path.home()), LOGS)
+        if name:
+            self.triage([name])
 
     def _take_guided(self, project: Project) -> None:
         document = Document(project, title=project.name, recovered=True)
@@ -317,6 +339,10 @@ class MainWindow(QMainWindow):
     def take_files(self, names: list[str]) -> None:
         """Do the expected thing with some files."""
         here = True
+        known = (*_PROJECTS, *_PICTURES)
+        if not self.session.project.device.bodies and names and not any(Path(one).suffix.lower() in known for one in names):
+            self.triage(names)  # with nothing to map a log to, it is asked what it says by itself
+            return
         for name in names:
             suffix = Path(name).suffix.lower()
             if suffix in _PROJECTS:

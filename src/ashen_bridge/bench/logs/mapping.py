@@ -141,6 +141,34 @@ def _fit(column: Column, sensor: Sensor, device: Device) -> float:
     return score
 
 
+def guessed(log: Log) -> dict[str, str]:
+    """Return which columns are hot, core, memory, power, clock, fan and ambient by their words alone, without a device.
+
+    Of several for one thing the hottest counts; of powers the one that changes most with the load.
+    """
+    roles = {column.name: _role(column) for column in log.columns if np.isfinite(column.values).any()}
+    late = {column.name: float(np.nanpercentile(column.values, 90)) for column in log.columns if column.name in roles}
+    found: dict[str, str] = {}
+
+    def put(what: str, name: str, rank: float) -> None:
+        if what not in found or rank > ranks[what]:
+            found[what], ranks[what] = name, rank
+
+    ranks: dict[str, float] = {}
+    for column in log.columns:
+        name, words = column.name, words_of(column.name)
+        role, others = roles.get(name), words & _OF_OTHERS
+        if role == "temperature" and others == {"memory"}:
+            put("memory", name, late[name])
+        elif role == "temperature" and not others and ("hot" in words or words & {"die", "mean"}):
+            put("hot" if "hot" in words else "core", name, late[name])
+        elif role == "power":
+            put("power", name, float(np.ptp(np.nanpercentile(column.values, (5, 95)))) + 1e-3 * late[name])
+        elif role in ("clock", "fan", "ambient") and not (role == "clock" and "memory" in words):
+            put(role, name, late[name])
+    return found
+
+
 def _steady_powers(log: Log, powers: set[str], device: Device) -> set[str]:
     """Return the powers of the whole that are not its own: all but the one that changes most with the load."""
     swings = {

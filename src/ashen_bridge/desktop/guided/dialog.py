@@ -221,6 +221,15 @@ class GuidedDialog(WorkDialog):
 
     # ---- answers
 
+    def start_from(self, readings: dict[str, float]) -> None:
+        """Fill in what a log showed: hottest die and memory, and the room [°C]."""
+        shown = {"room_c": readings.get("ambient"), "die_seen_c": readings.get("hot", readings.get("core"))}
+        shown["memory_seen_c"] = readings.get("memory")
+        for name, field in (("room_c", self.room), ("die_seen_c", self.die_seen), ("memory_seen_c", self.memory_seen)):
+            value = shown[name]
+            if value is not None and not self.answer(name, round(value, 1)):
+                field.show_value(round(value, 1))
+
     def answer(self, field: str, value: Any) -> str:
         """Take an answer; returns what is wrong with it, and keeps the one before if something is."""
         given = {**self.given, field: value}

@@ -10,6 +10,7 @@ from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import celsius, margin, number
+from ashen_bridge.editing.missing import still_missing
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.uncertainty.outcome import Chance, chance_words
 
@@ -45,18 +46,32 @@ class _Card(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._session, self._body = session, ""
         self._looks: tuple[str, str, float, bool] | None = None
-        self.name, self.value, self.margin = Words(), Words(), Words()
+        self.name, self.value, self.kind, self.margin = Words(), Words(), Words(), Words()
         self.name.setObjectName("quiet")
+        self.kind.setObjectName("quiet")
+        figure = QHBoxLayout()
+        figure.setSpacing(7)
+        figure.addWidget(self.value)
+        figure.addWidget(self.kind, 1, Qt.AlignmentFlag.AlignBottom)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(11, 6, 11, 6)
         layout.setSpacing(1)
         self.setMinimumHeight(70)  # until the theme is known
         layout.addWidget(self.name)
-        layout.addWidget(self.value)
+        layout.addLayout(figure)
         layout.addWidget(self.margin)
 
-    def show_row(self, row: SensorRow, theme: Theme, stale: bool, provisional: bool, chance: Chance | None = None) -> None:
-        """Show one sensor."""
+    def show_row(
+        self,
+        row: SensorRow,
+        theme: Theme,
+        stale: bool,
+        provisional: bool,
+        chance: Chance | None = None,
+        measured: float | None = None,
+    ) -> None:
+        """Show one sensor: what is predicted, and beside it what the run in view measured [°C]."""
+        self.kind.setText("predicted" if measured is None else f"predicted · measured {number(measured, 1)}")
         state = state_of(row)
         self._body = row.body
         self.name.setText(f"{row.group or 'Sensors'} · {row.name}" if row.group != row.name else row.name)
@@ -127,6 +142,8 @@ class VerdictStrip(QWidget):
         outer.addWidget(self.refusal)
         session.result_changed.connect(self.refresh)
         session.chance_changed.connect(self.refresh)
+        session.runs.changed.connect(self.refresh)
+        session.view_changed.connect(self.refresh)
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
@@ -148,13 +165,42 @@ class VerdictStrip(QWidget):
             if at < len(rows):
                 chance = drawn.of(rows[at].id) if drawn is not None else None
                 stale = session.state in ("stale", "refused")
-                card.show_row(rows[at], self.theme, stale, session.state == "provisional", chance)
+                measured = self._measured(rows[at].id)
+                card.show_row(rows[at], self.theme, stale, session.state == "provisional", chance, measured)
         self.waiting.setVisible(not rows and session.state != "refused")
         if session.assessment is not None and not rows:
             self.waiting.setText("This device has no sensors, so there is no verdict yet.")
         self.all.setEnabled(bool(rows))
         self.refusal.setVisible(session.state == "refused")
-        self.refusal.setText(f"Cannot be computed as it stands: {session.refusal}")
+        missing = still_missing(session.project, session.view.build)
+        self.refusal.setText(missing or f"Cannot be computed as it stands: {session.refusal}")
+        kind = "hint" if missing else "refusal"
+        if self.refusal.objectName() != kind:
+            self.refusal.setObjectName(kind)
+            self.refusal.style().unpolish(self.refusal)
+            self.refusal.style().polish(self.refusal)
+
+    def _measured(self, sensor: str) -> float | None:
+        """What the run in view measured at a sensor, brought to the point's ambient [°C].
+
+        None unless runs are looked at and it tested this build at this point.
+        """
+        session = self.session
+        run = session.run
+        if session.view.workspace not in ("baseline", "prove") or run is None:
+            return None
+        if (run.build, run.point) != (session.view.build, session.view.point):
+            return None
+        found = session.runs.figures(run, session.project.device)
+        column = found.column_of(sensor) if found is not None else None
+        if found is None or column is None:
+            return None
+        # In another room a reading is another one: what it rose by is what is compared.
+        room = session.project.point(run.point).ambient_c.value
+        passes = [one for one in found.passes if column in one.channels]
+        shifts = [room - one.ambient_c if one.ambient_c is not None else 0.0 for one in passes]
+        values = [found.counted(one.channels[column]) + shift for one, shift in zip(passes, shifts, strict=True)]
+        return sum(values) / len(values) if values else None
 
     def _show_all(self) -> None:
         if self.session.assessment is None:
