@@ -11,12 +11,13 @@ import pandas as pd
 import pytest
 
 from ashen_bridge.bench.compare_runs import compare_runs, drift, pooled
+from ashen_bridge.bench.equal_power import responses
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.logs.log import Column, Log
 from ashen_bridge.bench.logs.mapping import MappingError, apply_mappings, propose
 from ashen_bridge.bench.logs.packing import as_csv, pack_log, unpack_log
 from ashen_bridge.bench.logs.settling import loaded_span
-from ashen_bridge.bench.outcome import Heading, RunError
+from ashen_bridge.bench.outcome import Channel, Heading, PassFigures, RunError, RunFigures
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
 from ashen_bridge.bench.runs import figures
 from ashen_bridge.bench.simulated import Habits, simulated_device
@@ -26,7 +27,7 @@ from ashen_bridge.files.archive import open_project, save_project
 from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.project import Project
-from ashen_bridge.model.records import Run
+from ashen_bridge.model.records import Run, RunChannel
 from ashen_bridge.predict.engine import Engine
 from devices import without_runs
 
@@ -189,6 +190,29 @@ def test_equal_power(project: Project, tmp_path: Path) -> None:
     hot = next(one for one in level.sensors if one.sensor == "die_hot")
     assert hot.rise.difference == pytest.approx(0.0, abs=0.6)
     assert any("one pass" in sentence for sentence in level.cautions)
+
+
+def test_equal_power_by_the_model_where_only_the_die_throttled() -> None:
+    """One device at full power, and with a fifth of its die's power taken back: at equal power nothing differs anywhere."""
+    project = open_anything("demo:correlator").project
+    engine, point = Engine(), project.point("correlate")
+    die = point.powers_w["die"]
+    less = point.model_copy(update={"powers_w": {**point.powers_w, "die": die.model_copy(update={"value": die.value * 0.8})}})
+    throttled = project.model_copy(update={"points": tuple(less if one.id == point.id else one for one in project.points)})
+    runs = []
+    for name, what in (("full", project), ("less", throttled)):
+        rows, watts = engine.shown(what, "plan_a", "correlate")
+        channels = [RunChannel(column=row.id, unit="°C", sensor=row.id, role="temperature") for row in rows]
+        power = RunChannel(column="P", unit="W", role="power")
+        run = Run(id=name, build="plan_a", point="correlate", channels=(*channels, power), log_sha256="0" * 64)
+        figures = {row.id: Channel(row.value_c, 0.1, 0.05, row.value_c, row.value_c, 600, 60.0, 0) for row in rows}
+        figures["P"] = Channel(watts, 1.0, 0.1, watts, watts, 600, 60.0, 0)
+        runs.append(RunFigures(run, (PassFigures((0.0, 600.0), figures, {}, None, point.ambient_c.value),)))
+    level = compare_runs(*runs, project.device, equal_power=True, responses=responses(project, runs[0].run, runs[1].run))
+    assert max(abs(one.rise.difference) for one in level.sensors) < 0.5
+    ratio = compare_runs(*runs, project.device, equal_power=True)
+    assert max(abs(one.rise.difference) for one in ratio.sensors) > 3.0, "one ratio for all is what this is better than"
+    assert any("proportional" in caution for caution in ratio.cautions)
 
 
 # ---- the simulated device

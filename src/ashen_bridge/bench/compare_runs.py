@@ -10,8 +10,12 @@ from ashen_bridge.bench.compare import rise_over_power
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
 from ashen_bridge.bench.logs.statistics import Floats
 from ashen_bridge.bench.outcome import Refusal, RunError, RunFigures
+from ashen_bridge.bench.response import PowerResponse
 from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between
 from ashen_bridge.model.device import Device
+
+Responses = tuple[PowerResponse | None, PowerResponse | None]
+"""How the builds of the two runs answer power."""
 
 FAR_APART_K = 3.0
 """From here on passes of one build are not repeats of each other; common practice, no source."""
@@ -19,13 +23,24 @@ FAR_APART_K = 3.0
 _ORDER = {"worse": 0, "no difference that this test can show": 1, "better": 2}
 
 
-def compare_runs(before: RunFigures, after: RunFigures, device: Device, *, equal_power: bool = False) -> Comparison:
-    """Return the comparison of two runs. Raises `RunError` if they have no sensor in common."""
+def compare_runs(
+    before: RunFigures, after: RunFigures, device: Device, *, equal_power: bool = False, responses: Responses | None = None
+) -> Comparison:
+    """Return the comparison of two runs. Raises `RunError` if they have no sensor in common.
+
+    At equal power every pass is brought from its own power to the mean of the first run, by `responses` of the two builds
+    where there are any, else by one ratio.
+    """
     cautions = _cautions(before, after, device)
-    scale = _power_ratio(before, after) if equal_power else 1.0
+    wanted = _power(before) if equal_power else None
+    if equal_power:
+        _power(after)
+        if responses is None:
+            cautions.append("The device cannot be computed as it stands, so all rises were taken as proportional to the power.")
+    answers = responses or (None, None)
     over_air = all(any(one.ambient_c is not None for one in run.passes) for run in (before, after))
     counted = [
-        (sensor, first, second.scaled(scale))
+        (sensor, first.at_power(wanted, answers[0], sensor.id), second.at_power(wanted, answers[1], sensor.id))
         for sensor in device.sensors
         if (first := _rises(before, sensor.id, over_air)) and (second := _rises(after, sensor.id, over_air))
     ]
@@ -88,9 +103,13 @@ class _Rises:
     passes: list[int]
     unscaled: list[float]
 
-    def scaled(self, factor: float) -> _Rises:
-        """Return the rises times a factor; rise over power stays what it was."""
-        return replace(self, values=[factor * value for value in self.values], error=factor * self.error)
+    def at_power(self, wanted: float | None, response: PowerResponse | None, sensor: str) -> _Rises:
+        """Return the rises at a power [W], each from its own; rise over power stays what it was. None leaves them."""
+        if wanted is None or len(self.powers) != len(self.values):
+            return self
+        factors = [response.factor(sensor, was, wanted) if response is not None else wanted / was for was in self.powers]
+        values = [factor * value for factor, value in zip(factors, self.values, strict=True)]
+        return replace(self, values=values, error=max(factors) * self.error)
 
 
 def _table(rises: list[_Rises], run: RunFigures) -> Floats:
@@ -134,28 +153,31 @@ def _rises(run: RunFigures, sensor: str, over_air: bool) -> _Rises | None:
     return _Rises(values, powers, max(errors), passes, values) if values else None
 
 
-def _power_ratio(before: RunFigures, after: RunFigures) -> float:
-    """Return by what rises of the second run are multiplied to stand for the first run's power."""
-    means = []
-    for run in (before, after):
-        column = next((one.column for one in run.run.channels if one.role == "power"), None)
-        values = run.values(column) if column else []
-        if not values:
-            raise RunError(f"Run '{run.run.id}' has no power channel, so it cannot be brought to equal power.")
-        means.append(sum(values) / len(values))
-    if means[1] <= 0:
-        raise RunError(f"Run '{after.run.id}' made no power, so it cannot be brought to equal power.")
-    return means[0] / means[1]
+def _power(run: RunFigures) -> float:
+    """Return the mean power of a run's passes [W]. Raises `RunError` where none is known."""
+    column = next((one.column for one in run.run.channels if one.role == "power"), None)
+    values = run.values(column) if column else []
+    if not values:
+        raise RunError(f"Run '{run.run.id}' has no power channel, so it cannot be brought to equal power.")
+    if min(values) <= 0:
+        raise RunError(f"Run '{run.run.id}' made no power, so it cannot be brought to equal power.")
+    return sum(values) / len(values)
 
 
 def compare_with_repeat(
-    before: RunFigures, after: RunFigures, again: RunFigures | None, device: Device, *, equal_power: bool = False
+    before: RunFigures,
+    after: RunFigures,
+    again: RunFigures | None,
+    device: Device,
+    *,
+    equal_power: bool = False,
+    responses: Responses | None = None,
 ) -> Comparison:
     """Return the comparison of two runs, the first with a repeat that was logged after the second, if there is one."""
     if again is None:
-        return compare_runs(before, after, device, equal_power=equal_power)
+        return compare_runs(before, after, device, equal_power=equal_power, responses=responses)
     drifted = drift(before, again, device)
-    found = compare_runs(pooled(before, again), after, device, equal_power=equal_power)
+    found = compare_runs(pooled(before, again), after, device, equal_power=equal_power, responses=responses)
     return replace(found, cautions=(drifted, *found.cautions)) if drifted else found
 
 

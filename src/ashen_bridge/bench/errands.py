@@ -93,12 +93,17 @@ def export_run(engine: Engine, project: Project, run: Run, path: str) -> Iterato
 
 
 def compare(
-    engine: Engine, before: RunFigures, after: RunFigures, again: RunFigures | None, device: Device, equal_power: bool
+    engine: Engine, before: RunFigures, after: RunFigures, again: RunFigures | None, device: Device, level: Project | None
 ) -> Iterator[tuple[float, Comparison]]:
-    """Compare two runs, the first with its repeat if there is one."""
+    """Compare two runs, the first with its repeat if there is one; at equal power by the model of `level`, if it is given."""
     from ashen_bridge.bench.compare_runs import compare_with_repeat
 
-    yield 1.0, compare_with_repeat(before, after, again, device, equal_power=equal_power)
+    answers = None
+    if level is not None:
+        from ashen_bridge.bench.equal_power import responses
+
+        answers = responses(level, before.run, after.run)
+    yield 1.0, compare_with_repeat(before, after, again, device, equal_power=level is not None, responses=answers)
 
 
 def calibrate(engine: Engine, project: Project, runs: tuple[RunFigures, ...]) -> Iterator[tuple[float, Calibration | None]]:

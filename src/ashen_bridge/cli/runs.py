@@ -91,13 +91,15 @@ def export_run(project_file: str, run_id: str, output: Path) -> None:
 def compare(project_file: str, run_a: str, run_b: str, again: str | None, equal_power: bool, as_json: bool) -> None:
     """Compare two runs sensor by sensor, as rise over ambient with its interval, what became worse first."""
     from ashen_bridge.bench.compare_runs import compare_with_repeat
+    from ashen_bridge.bench.equal_power import responses
     from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import comparison_plain, comparison_text
 
     project = opened(project_file).project
     before, after = modelled_figures(project, run_a, run_b)
     repeat = modelled_figures(project, again)[0] if again is not None else None
-    found = compare_with_repeat(before, after, repeat, project.device, equal_power=equal_power)
+    answers = responses(in_force(project), before.run, after.run) if equal_power else None
+    found = compare_with_repeat(before, after, repeat, project.device, equal_power=equal_power, responses=answers)
     _say(as_json, comparison_plain(found), comparison_text(found))
 
 

@@ -124,14 +124,14 @@ class RunsDesk(QObject):
         return take
 
     def comparison(
-        self, before: Run, after: Run, again: Run | None, device: Device, equal_power: bool
+        self, before: Run, after: Run, again: Run | None, device: Device, level: Project | None
     ) -> tuple[Comparison | None, str]:
-        """Return two runs beside each other, or why they cannot be compared.
+        """Return two runs beside each other, or why they cannot be compared; at equal power by the model of `level`, if given.
 
         Neither while it is being worked out; `changed` tells.
         """
         runs = [run for run in (before, after, again) if run is not None]
-        name = "|".join([*(self._key(run, device) for run in runs), str(equal_power)])
+        name = "|".join([*(self._key(run, device) for run in runs), level_key(level)])
         figures = [self.figures(run, device) for run in runs]
         if name not in self._comparisons and name not in self._problems and all(one is not None for one in figures):
 
@@ -142,7 +142,7 @@ class RunsDesk(QObject):
                     self._comparisons[name] = value
 
             three = (*figures, None)[:3]
-            self._ask(_Job(name, "Comparing", errands.compare, (*three, device, equal_power), take))
+            self._ask(_Job(name, "Comparing", errands.compare, (*three, device, level), take))
         return self._comparisons.get(name), self._problems.get(name, "")
 
     # ---- logs
@@ -198,6 +198,11 @@ class RunsDesk(QObject):
         self._next()
         self.busy_changed.emit()
         self.changed.emit()
+
+
+def level_key(level: Project | None) -> str:
+    """Return what a comparison at equal power depends on besides its runs; the same for none."""
+    return "" if level is None else str(hash(level.model_dump_json(include={"device", "builds", "points", "materials"})))
 
 
 def run_key(run: Run, device: Device) -> str:

@@ -77,7 +77,9 @@ class ComparePanel(QFrame):
         if session.run is None or session.against is None or session.run.id == session.against.id:
             return None, ""
         again = next((one for one in self._repeats() if one.id == session.view.again), None)
-        return session.runs.comparison(session.against, session.run, again, session.project.device, session.view.equal_power)
+        return session.runs.comparison(
+            session.against, session.run, again, session.project.device, session.computed if session.view.equal_power else None
+        )
 
     def _repeats(self) -> list[Run]:
         """Return the runs that may repeat the one before."""
