@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import hashlib
 import io
 import json
 import os
@@ -70,9 +71,13 @@ def test_runs_and_images_travel_by_hash(tmp_path: Path, store: BlobStore) -> Non
     opened = open_project(path, elsewhere).project
     assert elsewhere.get(opened.runs[0].log_sha256) == log
     assert elsewhere.get(opened.images[0].sha256) == photo
-    with pytest.raises(FileError, match="not in the store"):
-        save_project(tmp_path / "again.ashb", made, store=BlobStore(tmp_path / "empty"))
-    assert not (tmp_path / "again.ashb").exists()
+
+
+def test_a_missing_log_does_not_keep_the_rest_from_being_saved(tmp_path: Path, store: BlobStore) -> None:
+    made = Project.parse({**dict(project(Card(FOUR))), "runs": (Run(id="r1", build="now", point="load", log_sha256="0" * 64),)})
+    path = tmp_path / "again.ashb"
+    assert save_project(path, made, store=store) == ("a log of run “r1”",)
+    assert open_project(path, store).project == made
 
 
 def test_damaged_blob_is_noticed(store: BlobStore) -> None:
@@ -86,7 +91,10 @@ HOSTILE = {
     "traversal": ({"project.json": b"{}", "../../evil.txt": b"x"}, "does not belong in a project"),
     "absolute": ({"project.json": b"{}", "/etc/evil": b"x"}, "does not belong in a project"),
     "foreign": ({"word/document.xml": b"<x/>"}, "holds no project.json"),
-    "wrong hash": ({"project.json": b"{}", f"runs/{'0' * 64}.csv.gz": b"x"}, "does not match its name"),
+    "wrong hash": (
+        {"project.json": archive_module.to_json(project(Card(FOUR))), f"runs/{'0' * 64}.csv.gz": b"x"},
+        "does not match its name",
+    ),
     "not json": ({"project.json": b"{oops"}, "line 1"),
     "not ours": ({"project.json": b'{"format": "other"}'}, "not an Ashen Bridge project"),
 }
@@ -136,9 +144,47 @@ def test_missing_file_deep_nesting_and_nan(tmp_path: Path) -> None:
     with pytest.raises(FileError, match="Cannot open 'nowhere.ashb'"):
         open_project(tmp_path / "nowhere.ashb")
     with pytest.raises(FileError, match="nested too deeply"):
-        archive_module.parse_project(b"[" * 200_000 + b"]" * 200_000, "deep.json")
+        archive_module.parse_project(b"[" * 50_000 + b"]" * 50_000, "deep.json")
     with pytest.raises(FileError, match="not a number"):
         archive_module.parse_project(b'{"format": "ashen-bridge", "version": 1, "x": NaN}', "nan.json")
+
+
+def test_small_files_may_not_cost_much(tmp_path: Path, store: BlobStore) -> None:
+    """Items are counted before they are read; what unpacks a hundredfold is not unpacked."""
+    many = b'{"format": "ashen-bridge", "version": 2, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
+    with pytest.raises(FileError, match=r"about 140,00\d items; a project holds at most 60,000"):
+        archive_module.parse_project(many, "many.json")
+    zeros = bytes(64 << 20)
+    path = tmp_path / "zeros.ashb"
+    path.write_bytes(zipped({"project.json": b"{}", f"runs/{hashlib.sha256(zeros).hexdigest()}.csv.gz": zeros}))
+    assert path.stat().st_size < 100_000
+    path2 = tmp_path / "zeros2.ashb"
+    path2.write_bytes(zipped({"project.json": archive_module.to_json(project(Card(FOUR))), f"runs/{'1' * 64}.csv.gz": zeros}))
+    with pytest.raises(FileError, match="more than a project may hold"):
+        open_project(path2, store)
+
+
+def test_links_are_followed_on_saving(tmp_path: Path) -> None:
+    (tmp_path / "there").mkdir()
+    real, link = tmp_path / "there" / "card.json", tmp_path / "card.json"
+    link.symlink_to(real)
+    save_project(link, project(Card(FOUR)))
+    assert link.is_symlink()
+    assert real.is_file()
+    loop = tmp_path / "loop.json"
+    loop.symlink_to(loop)
+    with pytest.raises(FileError, match=r"loop\.json"):
+        save_project(loop, project(Card(FOUR)))
+
+
+@pytest.mark.parametrize("letter", ["n", "ä"])
+def test_names_as_long_as_names_can_be(tmp_path: Path, letter: str) -> None:
+    made = project(Card(FOUR))
+    path = tmp_path / (letter * (240 // len(letter.encode())) + ".ashb")
+    save_project(path, made)
+    assert open_project(path).project == made
+    with pytest.raises(FileError, match="File name too long"):
+        save_project(tmp_path / (letter * 300 + ".ashb"), made)
 
 
 def test_failed_save_leaves_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

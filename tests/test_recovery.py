@@ -113,17 +113,18 @@ def test_a_hundred_kills_lose_nothing_but_the_last_edit(mode: str, tmp_path: Pat
     """SIGKILL at random moments while saving, and while editing with recovery copies; whatever was done is found again."""
     for done, kept in _kills(mode, tmp_path):
         assert kept >= done, "everything that was finished is there, and the file can be read"
-    assert len(list(tmp_path.glob(".card.ashb.*.part"))) <= KILLS
+    assert len(list(tmp_path.glob(".ashen-*.part"))) <= KILLS
 
 
 def test_leftovers_of_killed_saves_are_cleared_by_a_later_one(tmp_path: Path) -> None:
     path = tmp_path / "card.ashb"
-    old, young = tmp_path / ".card.ashb.abc.part", tmp_path / ".card.ashb.def.part"
-    for part in (old, young, tmp_path / ".other.ashb.abc.part"):
+    old, young = (tmp_path / f"{atomic._begin(path)}{end}.part" for end in ("abc", "def"))
+    other = tmp_path / f"{atomic._begin(tmp_path / 'other.ashb')}abc.part"
+    for part in (old, young, other):
         part.write_bytes(b"half")
     os.utime(old, (time.time() - 3600, time.time() - 3600))
     save_project(path, BASE)
-    assert sorted(p.name for p in tmp_path.iterdir()) == [".card.ashb.def.part", ".other.ashb.abc.part", "card.ashb"]
+    assert sorted(p.name for p in tmp_path.iterdir()) == sorted([young.name, other.name, "card.ashb"])
 
 
 def test_a_recovery_copy_is_found_only_when_its_program_is_gone(tmp_path: Path) -> None:
@@ -230,6 +231,53 @@ def test_stamps_tell_states_of_a_file_apart(tmp_path: Path) -> None:
     assert Stamp.of(path) != first, "replaced by an equal file: still another file"
     assert not is_read_only(path)
     assert not is_read_only(tmp_path / "new.json")
+
+
+def test_a_rewrite_with_an_old_time_is_noticed(tmp_path: Path) -> None:
+    path = tmp_path / "card.json"
+    save_project(path, BASE)
+    stamp, found = Stamp.of(path), path.stat()
+    assert stamp.holds(path)
+    path.chmod(0o600)
+    assert stamp.holds(path), "other rights are no other content"
+    text = path.read_bytes()
+    with path.open("r+b") as file:
+        file.write(text.replace(b"1", b"2", 1))
+    os.utime(path, ns=(found.st_atime_ns, found.st_mtime_ns))
+    assert path.stat().st_mtime_ns == stamp.modified_ns
+    assert path.stat().st_size == stamp.size
+    assert not stamp.holds(path)
+    path.unlink()
+    assert not stamp.holds(path)
+
+
+def test_a_read_only_folder_keeps_others_out(tmp_path: Path) -> None:
+    """Tried as a user who is not root, to whom nothing is forbidden."""
+    folder = tmp_path / "shared"
+    folder.mkdir()
+    path = folder / "card.json"
+    save_project(path, BASE)
+    for place in (tmp_path, *tmp_path.parents):
+        if place.owner() == "root" and len(place.parts) > 2:
+            place.chmod(0o755)
+    folder.chmod(0o555)
+    before, child = path.read_bytes(), os.fork()
+    if child == 0:
+        code = 1
+        try:
+            if os.getuid() == 0:
+                os.setgid(65534)
+                os.setuid(65534)
+            assert is_read_only(path)
+            try:
+                save_project(path, BASE)
+            except FileError as error:
+                code = 0 if "Cannot write into" in str(error) and "Permission denied" in str(error) else 2
+        finally:
+            os._exit(code)
+    assert os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 0
+    folder.chmod(0o755)
+    assert path.read_bytes() == before
 
 
 def test_recent_files_are_the_last_ones_that_exist(tmp_path: Path) -> None:

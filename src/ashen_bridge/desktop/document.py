@@ -96,7 +96,7 @@ class Document(QObject):
     @property
     def changed_on_disk(self) -> bool:
         """Whether something else has changed or removed the file since it was read or saved here."""
-        return self.path is not None and Stamp.of(self.path) != self.stamp
+        return self.path is not None and not self.stamp.holds(self.path)
 
     def apply(self, edit: Edit) -> None:
         """Apply an edit. Raises `AshenError`, with nothing changed, if the project refuses it."""
@@ -105,14 +105,15 @@ class Document(QObject):
         if after.model_dump_json() != self.project.model_dump_json():
             self.undo_stack.push(_Command(self, edit, self.project, after))
 
-    def save(self, path: Path, extras: dict[str, bytes]) -> None:
-        """Save to `path`, which becomes the document's file. Raises `FileError`."""
-        save_project(path, self.project, extras)
+    def save(self, path: Path, extras: dict[str, bytes]) -> tuple[str, ...]:
+        """Save to `path`, which becomes the document's file; returns what could not be saved with it. Raises `FileError`."""
+        missing = save_project(path, self.project, extras)
         self.path = path
         self.stamp = Stamp.of(path)
         self.undo_stack.setClean()
         self._recovery.remove()
         self.renamed.emit()
+        return missing
 
     def keep_recovery_copy(self) -> str:
         """Bring the recovery copy up to date: written while there is unsaved work, else taken away.

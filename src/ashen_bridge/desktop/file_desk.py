@@ -167,12 +167,14 @@ class FileDesk(QObject):
     def save_to(self, path: Path) -> bool:
         """Save under a name."""
         try:
-            self.document.save(path, self.session.extras_to_save())
+            missing = self.document.save(path, self.session.extras_to_save())
         except AshenError as error:
             self.asker.tell("Not saved", str(error))
             return False
         self._watch()
         recent.remember(path)
+        if missing:
+            self.notice.say(f"Saved, but without what is not on this computer any more: {', '.join(missing)}.")
         return True
 
     def may_leave(self) -> bool:

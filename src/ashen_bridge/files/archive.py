@@ -21,9 +21,12 @@ from ashen_bridge.model.refusals import one_line
 
 PROJECT = "project.json"
 SUFFIX = ".ashb"
-MAX_PROJECT_BYTES = 64 << 20
+MAX_PROJECT_BYTES = 16 << 20
 MAX_TOTAL_BYTES = 1 << 30
+MAX_BLOB_BYTES = 200 << 20
+MAX_RATIO, _SMALL = 100, 4 << 20
 MAX_MEMBERS = 5000
+MAX_ITEMS = 60_000  # ten times what the largest demo has
 _BLOB = re.compile(r"(runs/(?P<run>[0-9a-f]{64})\.csv\.gz|images/(?P<image>[0-9a-f]{64})\.(png|jpg))")
 _EXTRA = re.compile(r"prediction/[a-z0-9_]{1,40}\.(json|npz)")
 
@@ -67,6 +70,10 @@ def parse_project(content: bytes, name: str) -> tuple[Project, tuple[str, ...]]:
     """Return the project in JSON text `content`, and what its format's age changed; `name` is what the file is called."""
     if not content.strip():
         raise FileError(f"'{name}' is empty.")
+    # Counted before anything is read: small text may hold many things, and each costs a thousand times its size.
+    items = content.count(b",") + content.count(b"[") + content.count(b"{")
+    if items > MAX_ITEMS:
+        raise FileError(f"'{name}' holds about {items:,} items; a project holds at most {MAX_ITEMS:,}.")
     try:
         data = json.loads(content.decode("utf-8-sig"), parse_constant=_refuse_constant)
     except UnicodeDecodeError as error:
@@ -108,30 +115,45 @@ def _read_members(archive: zipfile.ZipFile, name: str, store: BlobStore) -> Open
         raise FileError(f"'{name}' holds the same name twice or too many files.")
     budget = MAX_TOTAL_BYTES
     extras: dict[str, bytes] = {}
-    blobs: list[bytes] = []
+    blobs: list[tuple[zipfile.ZipInfo, str]] = []
     text = b""
     for info in members:
         blob = _BLOB.fullmatch(info.filename)
         if info.filename != PROJECT and not blob and not _EXTRA.fullmatch(info.filename):
             raise FileError(f"'{name}' holds '{_short(info.filename)}', which does not belong in a project.")
-        limit = min(budget, MAX_PROJECT_BYTES if not blob else budget)
-        with archive.open(info) as member:
-            content = member.read(limit + 1)  # never trust the size the archive states
-        if len(content) > limit:
-            raise FileError(f"'{name}': '{_short(info.filename)}' unpacks to more than a project may hold.")
+        if blob:
+            blobs.append((info, blob["run"] or blob["image"]))
+            continue
+        content = _unpacked(archive, info, name, min(budget, MAX_PROJECT_BYTES))
         budget -= len(content)
         if info.filename == PROJECT:
             text = content
-        elif blob:
-            if hashlib.sha256(content).hexdigest() != (blob["run"] or blob["image"]):
-                raise FileError(f"'{name}': the content of '{_short(info.filename)}' does not match its name.")
-            blobs.append(content)
         else:
             extras[info.filename] = content
     project, news = parse_project(text, f"{name}/{PROJECT}")
-    for content in blobs:
-        store.put(content)
+    # All are checked, one at a time, before any is kept: a file that is refused leaves nothing behind.
+    for keep in (False, True):
+        left = budget
+        for info, digest in blobs:
+            content = _unpacked(archive, info, name, min(left, MAX_BLOB_BYTES))
+            left -= len(content)
+            if keep:
+                store.put(content)
+            elif hashlib.sha256(content).hexdigest() != digest:
+                raise FileError(f"'{name}': the content of '{_short(info.filename)}' does not match its name.")
     return Opened(project, extras, news)
+
+
+def _unpacked(archive: zipfile.ZipFile, info: zipfile.ZipInfo, name: str, limit: int) -> bytes:
+    """Return a member's content. Raises `FileError` for one that is larger than `limit` or packed as only zeros can be."""
+    # Logs and pictures are compressed already; text shrinks twentyfold. What the archive states is only a first look.
+    if info.file_size > limit or info.file_size > MAX_RATIO * max(info.compress_size, 1) + _SMALL:
+        raise FileError(f"'{name}': '{_short(info.filename)}' unpacks to more than a project may hold.")
+    with archive.open(info) as member:
+        content = member.read(limit + 1)
+    if len(content) > limit:
+        raise FileError(f"'{name}': '{_short(info.filename)}' unpacks to more than a project may hold.")
+    return content
 
 
 def _short(text: str) -> str:
@@ -143,14 +165,18 @@ def to_json(project: Project) -> bytes:
     return (project.model_dump_json(indent=1, exclude_none=True) + "\n").encode()
 
 
-def save_project(path: Path, project: Project, extras: dict[str, bytes] | None = None, store: BlobStore | None = None) -> None:
+def save_project(
+    path: Path, project: Project, extras: dict[str, bytes] | None = None, store: BlobStore | None = None
+) -> tuple[str, ...]:
     """Save a project atomically: as plain JSON if `path` ends in .json, else as an archive.
 
-    Raises `FileError`; the file on disk is then what it was before.
+    Returns the logs and pictures that are missing in the store, in words: the rest is saved all the same. Raises `FileError`;
+    the file on disk is then what it was before.
     """
+    missing: list[str] = []
     if path.suffix == ".json":
         write_atomically(path, to_json(project))
-        return
+        return ()
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         _add(archive, PROJECT, to_json(project))
@@ -161,8 +187,18 @@ def save_project(path: Path, project: Project, extras: dict[str, bytes] | None =
         if blobs:
             source = store or BlobStore(default_folder())
             for name, digest in sorted(blobs.items()):
-                _add(archive, name, source.get(digest))
+                try:
+                    _add(archive, name, source.get(digest))
+                except FileError:
+                    missing.append(_owner(project, digest))
     write_atomically(path, buffer.getvalue())
+    return tuple(dict.fromkeys(missing))
+
+
+def _owner(project: Project, digest: str) -> str:
+    """Return whose log or picture a blob is, in words."""
+    run = next((run for run in project.runs if digest in run.passes), None)
+    return f"a log of run “{run.label}”" if run is not None else "a picture"
 
 
 def _add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:

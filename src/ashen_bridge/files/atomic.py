@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import glob
+import hashlib
 import os
 import tempfile
 import time
@@ -15,10 +16,19 @@ _STALE_S = 60.0
 
 
 def write_atomically(path: Path, content: bytes) -> None:
-    """Write `content` to `path`; a crash or a full disk leaves the old file as it was. Raises `FileError`."""
+    """Write `content` to `path`; a crash or a full disk leaves the old file as it was. Raises `FileError`.
+
+    A link is followed: what it leads to is replaced, and it goes on leading there.
+    """
+    try:
+        path = path.resolve() if path.is_symlink() else path
+    except OSError as error:
+        raise FileError(f"Cannot save '{path.name[:60]}': {error.strerror}.") from error
+    except RuntimeError as error:
+        raise FileError(f"Cannot save '{path.name}': it is a link that leads to itself.") from error
     _clear_away(path)
     try:
-        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+        handle, name = tempfile.mkstemp(prefix=_begin(path), suffix=".part", dir=path.parent)
     except OSError as error:
         raise FileError(f"Cannot write into '{path.parent}': {error.strerror}.") from error
     try:
@@ -36,10 +46,15 @@ def write_atomically(path: Path, content: bytes) -> None:
     _sync_folder(path.parent)
 
 
+def _begin(path: Path) -> str:
+    """How temporary files of a file begin: by a hash, since a name may be as long as a name can be."""
+    return f".ashen-{hashlib.sha256(os.fsencode(path.name)).hexdigest()[:16]}."
+
+
 def _clear_away(path: Path) -> None:
     """Remove temporary files that a killed save of this file left behind; a save that is still going on is younger."""
     with contextlib.suppress(OSError):
-        for old in path.parent.glob(f".{glob.escape(path.name)}.*.part"):
+        for old in path.parent.glob(f"{glob.escape(_begin(path))}*.part"):
             if time.time() - old.stat().st_mtime > _STALE_S:
                 old.unlink()
 

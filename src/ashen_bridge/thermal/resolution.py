@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from ashen_bridge.geometry.region import MM, Box, region_of, region_of_rect
 from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.model.bodies import Board, Component, DieMakeUp, PackageMakeUp, Plate, Side, Substrate
+from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.thermal.films import sink_region
 from ashen_bridge.thermal.lines import Feature, Lines, Spacing, grid_lines
 from ashen_bridge.thermal.merging import CellSizes
@@ -48,12 +49,21 @@ class Resolution:
         """Return what is enough at the edges of a part that a joint covers."""
         return replace(self, edge=self.edge * self.covered, cap=self.cap * self.covered)
 
+    def wider(self, factor: float) -> Resolution:
+        """Return the same with all spacings wider."""
+        sizes = {name: getattr(self, name) * factor for name in ("die", "part", "edge", "cap", "widest", "closest")}
+        return replace(self, **sizes)
+
 
 COARSE = Resolution(3.6e-3, 6e-3, 2e-3, 2e-3, 16e-3, 1e-3, follows=5, covered=2.0, plate=2.0, deep=4.0, hot=1.0)
 FINE = Resolution(1.0e-3, 2.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3, plate=0.7)
 
 _DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
 
+
+MOST_COLUMNS = 160_000
+"""Of the plan of a field: five times what the largest of a hundred usual devices has."""
+_WIDER, _WIDENINGS = 1.4, 10
 
 _WIDE_PART = 10e-3  # [m]: parts wider than this need no finer edges
 _WIDE_BLOCK = 6e-3  # [m]: power blocks wider than this need no finer spacing than their die
@@ -77,17 +87,31 @@ class Turn:
 
 
 def frame_of(scene: Scene, resolution: Resolution) -> Frame:
-    """Return the grid lines of a scene, and its bodies as slabs with columns and layers as wide as they may be."""
-    boxes = [body.region.bounds for body in scene.bodies.values()]
-    extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
-    turns = [turn for turn in _turns(scene, resolution) if turn.feature.weight >= resolution.follows]
-    spacing = Spacing(resolution.widest, resolution.closest, resolution.halvings)
-    lines = grid_lines(extent, tuple(dict.fromkeys(turn.feature for turn in turns)), spacing)
+    """Return the grid lines of a scene, and its bodies as slabs with columns and layers as wide as they may be.
+
+    Of a device with very many parts all is wider, so that its plan has no more than `MOST_COLUMNS`. Raises `AssemblyError` for
+    one that is too large even then.
+    """
+    for _ in range(_WIDENINGS):
+        lines, turns = _lines_of(scene, resolution)
+        if math.prod(lines.shape) <= MOST_COLUMNS * 4**resolution.halvings:
+            break
+        resolution = resolution.wider(_WIDER)
+    else:
+        raise AssemblyError("The device has more parts, spread more widely, than a temperature field can be computed for.")
     found = slabs_of(scene, resolution.halvings, _packages(scene, resolution))
     slabs = tuple(_sized(slab, scene.bodies[slab.id], turns, resolution) for slab in found.slabs)
     sheets = sheets_of(scene)
     within = tuple(_sized_sheet(scene, sheet, turns, resolution) for sheet in sheets)
     return Frame(lines, replace(found, slabs=(*slabs, *within)), sheets)
+
+
+def _lines_of(scene: Scene, resolution: Resolution) -> tuple[Lines, list[Turn]]:
+    boxes = [body.region.bounds for body in scene.bodies.values()]
+    extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+    turns = [turn for turn in _turns(scene, resolution) if turn.feature.weight >= resolution.follows]
+    spacing = Spacing(resolution.widest, resolution.closest, resolution.halvings)
+    return grid_lines(extent, tuple(dict.fromkeys(turn.feature for turn in turns)), spacing), turns
 
 
 def frame_like(frame: Frame, scene: Scene, resolution: Resolution) -> Frame:

@@ -14,6 +14,8 @@ from ashen_bridge.bench.logs.log import Column, Floats, Log
 from ashen_bridge.bench.outcome import RunError
 from ashen_bridge.model.cells import defused
 
+MOST_BYTES = 1 << 30  # a day of a thousand columns
+
 
 def table(log: Log) -> pd.DataFrame:
     """Return a log as a table: elapsed seconds, one column each with its unit, `-` where it has none.
@@ -49,7 +51,11 @@ def pack_log(log: Log) -> bytes:
 def unpack_log(content: bytes) -> Log:
     """Return the log that was packed. Raises `RunError` if it is not one."""
     try:
-        text = io.StringIO(gzip.decompress(content).decode(), newline="")
+        with gzip.open(io.BytesIO(content)) as packed:
+            plain = packed.read(MOST_BYTES + 1)
+        if len(plain) > MOST_BYTES:
+            raise RunError(f"A run's log unpacks to more than {MOST_BYTES >> 20} MB.")
+        text = io.StringIO(plain.decode(), newline="")
         headings = next(csv.reader(text))  # headings may be equal, which the table library would rename
         values = pd.read_csv(text, header=None, names=range(len(headings)), low_memory=False)
         columns = [_column(heading, values[n].to_numpy(dtype=float)) for n, heading in enumerate(headings) if n]
