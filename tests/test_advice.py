@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from dataclasses import replace
 
 import pytest
 
@@ -11,6 +12,7 @@ from ashen_bridge.bench.advice.attribution import attributing, changes_between
 from ashen_bridge.bench.advice.elsewhere import Circumstances, transfer
 from ashen_bridge.bench.advice.planner import planning, resolution_for, spread_of
 from ashen_bridge.bench.advice.quieter import quieter
+from ashen_bridge.bench.advice.verdicts import Attribution
 from ashen_bridge.bench.advice.worth import weighing
 from ashen_bridge.bench.compare_runs import compare_runs
 from ashen_bridge.bench.logbook import figures_of
@@ -127,6 +129,15 @@ def test_shares_bracket_the_whole_and_the_guilty_one_stands_first(here: Bench) -
     assert "all its doing" in one_change.settle
     with pytest.raises(RunError, match="do not differ"):
         list(attributing(engine, project, "stock", "stock", "correlate", compared, "s_reg_5"))
+
+
+def test_shares_of_the_other_sign_are_doubted_first() -> None:
+    """Measured hotter where the changes cool: that is said before any share."""
+    doubted = Attribution("a", "b", "die_hot", "Die hot spot", 3.4, -2.1, (), "")
+    assert doubted.doubt.startswith("These changes do not explain it: Die hot spot became 3.4 K hotter")
+    assert "they make it 2.1 K cooler" in doubted.doubt
+    assert replace(doubted, model_k=2.1).doubt == ""
+    assert replace(doubted, model_k=-0.2).doubt == "", "too little to have a sign"
 
 
 def test_worth_opening_and_leave_it_alone(here: Bench) -> None:

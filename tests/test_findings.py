@@ -7,9 +7,11 @@ import pytest
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.result import Assessment, stock_thicknesses
 from ashen_bridge.assess.strip import thickness_strip
+from ashen_bridge.files.demos import open_anything
 from ashen_bridge.findings.finding import Finding
 from ashen_bridge.model import paths
 from ashen_bridge.model.footprint import rectangle
+from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from devices import FOUR, Card, Part, project
 
@@ -124,3 +126,21 @@ def test_strip_agrees_with_the_window_and_refuses_in_words() -> None:
     assert cells[2].die_c is not None
     assert cells[2].die_c > now.die_c  # type: ignore[operator]
     assert stock_thicknesses(made, "now", joints)[0] == 0.5
+
+
+@pytest.mark.parametrize("how", ["no joint", "an empty joint"])
+def test_a_die_without_paste_is_told_once_and_first(how: str) -> None:
+    """The cause stands before what follows from it, and what follows is not told again and again."""
+    data = open_anything("demo:correlator").project.model_dump(mode="json", exclude_none=True)
+    build = next(one for one in data["builds"] if one["id"] == "plan_a")
+    for joint in [one for one in build["joints"] if "die" in one["lower"]]:
+        if how == "no joint":
+            build["joints"].remove(joint)
+        else:
+            joint["pieces"] = []
+    told = assess(Project.parse(data), "plan_a").findings
+    assert [one.code for one in told[:2]] == ["nothing_between", "limit_exceeded"]
+    assert "Nothing lies between Correlator die and what faces it" in told[0].text
+    assert "fins to inlet air, 27 K" in told[1].remedy
+    assert [one.about for one in told].count("die") == 2
+    assert not {"hot_spot_above_average", "bare_part", "pads_hold_die_off"} & {one.code for one in told}

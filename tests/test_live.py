@@ -23,7 +23,9 @@ from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simula
 from ashen_bridge.cli.live import Waiting
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.geometry.checks import assembly_problems
 from ashen_bridge.model.records import RunChannel
+from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import assumptions
 
@@ -121,6 +123,18 @@ def test_another_device_keeps_within_what_is_stated() -> None:
     assert max(away) <= 2.0 + 1e-9
     assert sum(one > 0.1 for one in away) > len(away) / 2
     assert another_device(project, "as_found", "listen", 7) == other, "the same seed is the same device"
+
+
+def test_another_device_can_always_be_built() -> None:
+    """Numbers that cannot be together when each is drawn alone stay nearer to what is said."""
+    project = open_anything("demo:correlator").project
+    body = next(one for one in project.device.bodies if one.id == "die")
+    wide = body.height_mm.model_copy(update={"uncertainty": 5.0})  # type: ignore[union-attr]
+    bodies = tuple(one.model_copy(update={"height_mm": wide}) if one.id == "die" else one for one in project.device.bodies)
+    doubtful = project.model_copy(update={"device": project.device.model_copy(update={"bodies": bodies})})
+    for seed in range(12):
+        other = another_device(doubtful, "plan_a", "correlate", seed)
+        assert next(assembly_problems(resolve(other, "plan_a")), None) is None
 
 
 def command(*arguments: str) -> list[str]:

@@ -31,6 +31,7 @@ if TYPE_CHECKING:
 _FITTED = 6  # hypotheses that are fitted in full, those whose first try promises most
 _TRY = 0.4  # of the way from healthy to worst: the first try
 UNLIKELY = 1e-3  # chance below which readings are not explained
+UNDECIDED = 2.0  # times as likely as the next: below, it is not decided
 
 
 def diagnose(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Diagnosis:
@@ -183,6 +184,10 @@ def _verdict(suspects: tuple[Suspect, ...], healthy: float, none: float, best: f
     first = suspects[0]
     if chi2.sf(best, max(count - 1, 1)) < UNLIKELY:
         return None, f"None explains it: even the best, “{first.title}”, leaves {first.misfit_k:.1f} K."
+    beside = max([("nothing is wrong", none), *((one.title, one.weight) for one in suspects[1:])], key=lambda pair: pair[1])
+    if first.weight < UNDECIDED * beside[1]:
+        told = f"Undecided: “{first.title}” ({first.weight:.0%}) or “{beside[0]}” ({beside[1]:.0%})."
+        return first.id, f"{told} {first.confirm}"
     rivals = [one for one in suspects[1:] if one.weight > 0.1]
     undecided = f" Not ruled out: {'; '.join(one.title for one in rivals)}." if rivals else ""
     return first.id, f"{first.title}, {first.says} (belief {first.weight:.0%}). {first.confirm}{undecided}"

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
+from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.model.project import Project
 
@@ -44,9 +45,10 @@ def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdic
         closest = min(judged, key=_spare)
         headline = f"Reached: all {len(judged)} {what}s hold, {closest.name} closest with {_spare(closest):.0f} K to spare."
         state = "met"
-    lines = [f"{one.name} is {-_spare(one):.1f} ± {one.measured[1]:.1f} K over {_aim(one)}." for one in missed]
+    lines = [f"{one.name} is {-_spare(one):.1f} {plus_minus(one.measured[1])} K over {_aim(one)}." for one in missed]
     lines += [
-        f"{one.name} is at {_aim(one)} within its uncertainty ({_spare(one):+.1f} ± {one.measured[1]:.1f} K)." for one in unsure
+        f"{one.name} is at {_aim(one)} within its uncertainty ({_spare(one):+.1f} {plus_minus(one.measured[1])} K)."
+        for one in unsure
     ]
     lines += [f"{one.name}, which was not said to matter, is {-_spare(one):.1f} K over {_aim(one)}." for one in aside]
     lines += _as_before(proof)

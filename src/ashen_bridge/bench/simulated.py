@@ -16,8 +16,11 @@ import numpy as np
 from ashen_bridge.assess.circumstances import fanned_plates, with_fan
 from ashen_bridge.bench.logs.log import Column, Log
 from ashen_bridge.bench.logs.statistics import Floats
+from ashen_bridge.geometry.checks import assembly_problems
 from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.patterns import read_pattern
 from ashen_bridge.uncertainty.assumptions import assumptions
@@ -193,11 +196,22 @@ def simulated_device(
 
 
 def another_device(project: Project, build: str, point: str, seed: int) -> Project:
-    """Return a device as it may really be: every uncertain number drawn from its ±, at most twice that away."""
+    """Return a device as it may really be: every uncertain number drawn from its ±, at most twice that away.
+
+    Where numbers drawn like that cannot be together, all stay nearer to what is said, so that it can always be built.
+    """
     chance = np.random.default_rng(seed)
-    values = {}
+    said: dict[str, float] = {}
+    drawn: dict[str, float] = {}
     for one in assumptions(project, build, point):
         if one.uncertainty > 0 and one.field != "ambient_c":
-            drawn = one.value + float(np.clip(chance.normal(), -2, 2)) * one.uncertainty
-            values.update(dict.fromkeys(one.paths, drawn))
-    return paths.set_values(project, values)
+            said.update(dict.fromkeys(one.paths, one.value))
+            drawn.update(dict.fromkeys(one.paths, one.value + float(np.clip(chance.normal(), -2, 2)) * one.uncertainty))
+    for share in (1.0, 0.7, 0.5, 0.3, 0.1):
+        try:
+            found = paths.set_values(project, {path: said[path] + share * (drawn[path] - said[path]) for path in said})
+            if next(assembly_problems(resolve(found, build)), None) is None:
+                return found
+        except AshenError:
+            continue
+    return project

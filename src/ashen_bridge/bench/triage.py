@@ -12,6 +12,7 @@ from ashen_bridge.bench.logs.log import Log
 from ashen_bridge.bench.logs.mapping import guessed
 from ashen_bridge.bench.logs.settling import Rest, at_rest, last_step, loaded_span, throttling
 from ashen_bridge.bench.logs.statistics import Floats
+from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.bench.outcome import Heading, Throttling
 from ashen_bridge.bench.remarks import Remark, Triage
 
@@ -97,7 +98,7 @@ def _settled(passes: Sequence[_Pass], means: dict[str, float]) -> Remark:
         "settled",
         "watch",
         f"Still climbing after {minutes:.0f} min ({shown}{at}); "
-        f"the {_NAMES[name]} is heading for {ahead.end:.1f} ± {half:.1f} °C.",
+        f"the {_NAMES[name]} is heading for {ahead.end:.1f} {plus_minus(half)} °C.",
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.bench.outcome import Heading, PassFigures, RunFigures
 from ashen_bridge.findings.hot_spot_rules import SURELY_K, USUAL_K
 from ashen_bridge.model.device import Device
@@ -23,7 +24,7 @@ def in_words(found: RunFigures, device: Device) -> list[str]:
 def _hot_spots(found: RunFigures, device: Device) -> Iterator[str]:
     bodies = {body.id: body.label for body in device.bodies}
     for body, value, spread in found.hot_minus_mean(device):
-        more = f" ± {spread:.1f}" if len(found.passes) > 1 else ""
+        more = f" {plus_minus(spread)}" if len(found.passes) > 1 else ""
         yield f"hot spot minus average of {bodies.get(body, body)}: {value:.1f}{more} K{mount_words(value)}."
 
 
@@ -41,7 +42,7 @@ def _pass_in_words(one: PassFigures, names: dict[str, str]) -> Iterator[str]:
         way = "falling" if ahead.slope_per_min < 0 else "climbing"
         moving = f"{names[column]} is still {way} at {abs(ahead.slope_per_min):.1f} K/min"
         if isinstance(ahead, Heading):
-            yield f"{moving}, heading for {ahead.end:.1f} ± {(ahead.high - ahead.low) / 2:.1f} °C."
+            yield f"{moving}, heading for {ahead.end:.1f} {plus_minus((ahead.high - ahead.low) / 2)} °C."
         else:
             yield f"{moving}; its end cannot be told: {ahead.reason}."
     if one.throttled is not None:

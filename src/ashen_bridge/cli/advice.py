@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
+from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.model.calibrated import in_force
@@ -104,7 +105,9 @@ def transfer(project_file: str, run_id: str, warmer: float, fan: float, noise: f
 
     project = in_force(opened(project_file).project)
     found = carry(Engine(), project, modelled_figures(project, run_id)[0], Circumstances(warmer, fan, power, noise))
-    rows = [f"{one.name[:24]:<24} {one.here_c:7.1f} → {one.there_c:.1f} ± {one.uncertainty:.1f} °C" for one in found.sensors]
+    rows = [
+        f"{one.name[:24]:<24} {one.here_c:7.1f} → {one.there_c:.1f} {plus_minus(one.uncertainty)} °C" for one in found.sensors
+    ]
     _say(as_json, asdict(found), "\n".join([found.text, "", *rows]))
 
 
@@ -143,5 +146,6 @@ def share_out(project_file: str, run_a: str, run_b: str, sensor: str | None, as_
     builds = before.run.build, after.run.build, after.run.point
     found = _last(attributing(Engine(), project, *builds, compared, wanted))
     rows = [f"{one.middle_k:+7.1f} ± {one.undecided_k:3.1f} K  {one.label}" for one in found.shares]
-    head = f"{found.name}: {found.measured_k:+.1f} K measured, {found.model_k:+.1f} K by the model."
+    head = f"{found.doubt}\n\n" if found.doubt else ""
+    head += f"{found.name}: {found.measured_k:+.1f} K measured, {found.model_k:+.1f} K by the model."
     _say(as_json, asdict(found), "\n".join([head, "", *rows, "", found.settle]))

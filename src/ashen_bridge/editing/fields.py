@@ -98,7 +98,7 @@ LABELS = {
     "per_k": "Grows e-fold in",
     "share": "Share",
     "fixed_w": "Without load",
-    "claim_factor": "A mere claim counts",
+    "claim_factor": "Believed of a printed conductivity",
     "contact_reference_kpa": "Contact resistance at",
     "contact_exponent": "Falls with pressure to the power",
     "ageing_per_year": "Resistance grows per year by",

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ashen_bridge.findings.bond_line_rules import uneven_bond_line
-from ashen_bridge.findings.finding import RANK, Case, Finding
+from ashen_bridge.findings.contact_rules import nothing_between
+from ashen_bridge.findings.finding import Case, Finding
 from ashen_bridge.findings.heat_rules import HEAT_RULES
 from ashen_bridge.findings.holding_rules import HOLDING_RULES
 from ashen_bridge.findings.hot_spot_rules import hot_spot_above_average
 from ashen_bridge.findings.material_rules import MATERIAL_RULES
+from ashen_bridge.findings.order import in_order
 from ashen_bridge.predict.report import JointRow
 
 BARELY = 0.05  # compression below which contact is by luck; common practice, no source
@@ -24,15 +26,18 @@ Rule = Callable[[Case], Iterator[Finding]]
 
 
 def findings(case: Case) -> tuple[Finding, ...]:
-    """Return everything the rules have to say, the gravest first."""
-    found = [finding for rule in RULES for finding in rule(case)]
-    return tuple(sorted(found, key=lambda finding: RANK[finding.severity]))
+    """Return everything the rules have to say, the gravest first, causes before what follows from them."""
+    return in_order([finding for rule in RULES for finding in rule(case)], case)
 
 
 def limit_exceeded(case: Case) -> Iterator[Finding]:
-    """A sensor is predicted above its limit."""
+    """A sensor is predicted above its limit; of several on one part the worst."""
     over = [row for row in case.report.sensors if row.margin_k is not None and row.margin_k < -AT_LIMIT_K]
+    said = set[str]()
     for row in sorted(over, key=lambda row: row.margin_k or 0.0):
+        if row.body in said:
+            continue
+        said.add(row.body)
         assert row.limit_c is not None  # a margin comes with its limit
         assert row.margin_k is not None
         yield Finding(
@@ -42,9 +47,19 @@ def limit_exceeded(case: Case) -> Iterator[Finding]:
             text=(
                 f"{row.name} is predicted at {row.value_c:.0f} °C, {-row.margin_k:.0f} K above its limit of {row.limit_c:.0f} °C."
             ),
-            remedy="Follow the descent of this part: the largest step is where work pays.",
+            remedy=_largest_step(case, row.body),
             numbers={"value_c": row.value_c, "limit_c": row.limit_c, "margin_k": row.margin_k},
         )
+
+
+def _largest_step(case: Case, body: str) -> str:
+    """Where on the way of a part's heat most kelvins lie, in words."""
+    descent = next((one for one in case.report.descents if one.component == body), None)
+    steps = [one for one in descent.steps if one.kind != "air"] if descent is not None else []
+    if not steps:
+        return "Less power, or a way out for its heat."
+    largest = max(steps, key=lambda one: one.t_from_c - one.t_to_c)
+    return f"Work pays most where most kelvins lie: {largest.label}, {largest.t_from_c - largest.t_to_c:.0f} K."
 
 
 def pads_hold_die_off(case: Case) -> Iterator[Finding]:
@@ -254,6 +269,7 @@ def _count(label: str, total: int, members: list[JointRow]) -> str:
 
 
 RULES: tuple[Rule, ...] = (
+    nothing_between,
     *MATERIAL_RULES,
     *HOLDING_RULES,
     *HEAT_RULES,

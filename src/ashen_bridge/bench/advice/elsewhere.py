@@ -14,6 +14,7 @@ import numpy as np
 
 from ashen_bridge.assess.circumstances import AIR, changed_point, fanned_plates, with_fan, with_power
 from ashen_bridge.bench.advice.verdicts import Transfer, TransferredSensor
+from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import readings_of
 from ashen_bridge.model.project import Project
@@ -108,7 +109,7 @@ def transfer(engine: Engine, project: Project, run: RunFigures, there: Circumsta
 
 def _text(rows: list[TransferredSensor], there: Circumstances, project: Project, throttling: set[str]) -> str:
     first = rows[0]
-    becomes = f"{first.here_c:.0f} °C here becomes {first.there_c:.0f} ± {first.uncertainty:.0f} °C"
+    becomes = f"{first.here_c:.0f} °C here becomes {first.there_c:.1f} {plus_minus(first.uncertainty)} °C"
     said = f"With {there.words()}, {first.name} at {becomes}"
     if first.limit_c is None:
         return f"{said}."

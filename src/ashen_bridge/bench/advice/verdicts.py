@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+_SURE_K = 0.5  # below, a difference has no sign to speak of; common practice, no source
+
 
 @dataclass(frozen=True)
 class TestPlan:
@@ -85,6 +87,18 @@ class Attribution:
     model_k: float
     shares: tuple[Share, ...]
     settle: str
+
+    @property
+    def doubt(self) -> str:
+        """What is to be said first: that the changes do not explain what was measured. Empty where they may."""
+        if self.measured_k * self.model_k >= 0 or min(abs(self.measured_k), abs(self.model_k)) < _SURE_K:
+            return ""
+        went, goes = ("hotter", "cooler") if self.measured_k > 0 else ("cooler", "hotter")
+        return (
+            f"These changes do not explain it: {self.name} became {abs(self.measured_k):.1f} K {went}, and by the model "
+            f"they make it {abs(self.model_k):.1f} K {goes}. Something else changed as well; "
+            "the shares below are the model's alone."
+        )
 
 
 @dataclass(frozen=True)

@@ -123,7 +123,8 @@ def shares_words(value: tuple[Attribution, Quieter | None]) -> str:
         told = one.first_k is not None or one.last_k is not None
         figure = f"{number(one.middle_k, 1, sign=True)}{undecided} K" if told else "cannot be computed alone"
         rows += f"<tr><td>{escape(one.label)}</td><td align='right'>{figure}</td></tr>"
-    said = f"<p><b>{escape(found.name)}: {number(found.measured_k, 1, sign=True)} K measured</b>, "
+    said = f"<p><b>{escape(found.doubt)}</b></p>" if found.doubt else ""
+    said += f"<p><b>{escape(found.name)}: {number(found.measured_k, 1, sign=True)} K measured</b>, "
     said += f"{number(found.model_k, 1, sign=True)} K by the model.</p><table cellspacing='2' width='100%'>{rows}</table>"
     said += f"<p>{escape(found.settle)}</p>"
     if quiet is not None:

@@ -105,10 +105,14 @@ class DiagnosisPanel(QFrame):
             )
             return
         self.words.setText(f"<b>{escape(found.verdict)}</b>")
-        worth = [one for one in found.suspects if one.weight >= _SHOWN]
-        for one in worth:
+        # Nothing wrong stands where its weight puts it, so that the list says what the headline says.
+        likelier = [one for one in found.suspects if one.weight >= max(_SHOWN, found.healthy_weight)]
+        for one in likelier:
             self._add_suspect(one)
         self._add_none(found)
+        for one in found.suspects:
+            if one.weight >= _SHOWN and one not in likelier:
+                self._add_suspect(one)
 
     def _add_suspect(self, one: Suspect) -> None:
         self.rows.addWidget(BeliefBar(self.theme, one.title, one.weight, f"{one.says} · misfit {number(one.misfit_k, 1)} K"))

@@ -105,7 +105,7 @@ class ImportPage(QWidget):
         self.problem.setObjectName("wrong")
         self.problem.setWordWrap(True)
         self.keep = QPushButton("Keep it")
-        self.leave = QPushButton("Leave it")
+        self.leave = QPushButton("Discard")
         self._lay_out()
 
     def _lay_out(self) -> None:

@@ -12,6 +12,7 @@ from ashen_bridge.desktop.words import number
 from ashen_bridge.predict.report import Descent
 
 _ROW, _HEAD = 23.0, 24.0
+_LEVEL_K = 0.05  # what is shown as no step at all
 
 
 class DescentView(QWidget):
@@ -85,7 +86,9 @@ class DescentView(QWidget):
             drop = step.t_from_c - step.t_to_c
             painter.setFont(theme.font(12, bold=step is worst))
             painter.setPen(theme.colour("stale" if stale else "ink"))
-            label = painter.fontMetrics().elidedText(step.label, Qt.TextElideMode.ElideRight, int(words_width - 6))
+            rises = drop < -_LEVEL_K
+            words = f"{step.label}, heated by others" if rises else step.label
+            label = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(words_width - 6))
             painter.drawText(
                 QRectF(0, top, words_width, row_high), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, label
             )
@@ -106,7 +109,7 @@ class DescentView(QWidget):
             painter.drawText(
                 QRectF(self.width() - figure, top, figure, row_high),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                f"{number(drop, 1)} K",
+                f"{number(-drop, 1)} K up" if rises else f"{number(max(drop, 0.0), 1)} K",
             )
 
     def _per_area(

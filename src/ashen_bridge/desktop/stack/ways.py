@@ -104,13 +104,19 @@ def _ways(report: Report, component: str, labels: dict[str, str]) -> str:
     merged: dict[str, float] = {}
     for row in rows:
         merged[row.to] = merged.get(row.to, 0.0) + row.watts
-    told = [
-        f"<b>{number(watts / total * 100)} %</b> ({number(watts, 1)} W) "
-        f"{'to air' if to == 'air' else f'into {escape(labels.get(to, to))}'}"
-        for to, watts in sorted(merged.items(), key=lambda item: -item[1])
-        if abs(watts) >= 0.005 * total
+
+    def name(to: str) -> str:
+        return "air" if to == "air" else escape(labels.get(to, to))
+
+    ranked = [(to, watts) for to, watts in sorted(merged.items(), key=lambda item: -item[1]) if abs(watts) >= 0.005 * total]
+    goes = [
+        f"<b>{number(watts / total * 100)} %</b> ({number(watts, 1)} W) {'to' if to == 'air' else 'into'} {name(to)}"
+        for to, watts in ranked
+        if watts > 0
     ]
-    return "Its heat goes " + ", ".join(told) + "." if told else ""
+    comes = [f"<b>{number(-watts, 1)} W</b> come in from {name(to)}, which is hotter" for to, watts in ranked if watts < 0]
+    sentences = ["Its heat goes " + ", ".join(goes)] if goes else []
+    return ". ".join([*sentences, *([", ".join(comes)] if comes else [])]) + "." if sentences or comes else ""
 
 
 def _gains(ranked: tuple[LayerGain, ...]) -> str:

@@ -51,7 +51,7 @@ class Header(QWidget):
         self.build_menu.setToolTip("New build from this one, rename, delete")
         self.points = _switch("Operating point")
         self.points.activated.connect(lambda at: session.look(point=self.points.itemData(at)))
-        self.load = QPushButton("Load")
+        self.load = QPushButton("Power")
         self.load.setToolTip("Powers, air and fans of the operating points (Ctrl+L)")
         self.load.clicked.connect(actions["points"].trigger)
         self.fan = QDoubleSpinBox()
