@@ -444,3 +444,18 @@ def test_what_a_file_stores_is_shown_but_never_believed(qtbot: QtBot, opened: Op
     save_project(path, made.model_copy(update={"device": made.device.model_copy(update={"limits": ()})}), files)
     other = opened(str(path), open_project(path))
     assert other.session.assessment is None or other.session.state != "stale"
+
+
+def test_undo_keeps_as_many_steps_as_fit_and_says_so(qtbot: QtBot, opened: Opener, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("ashen_bridge.desktop.document.UNDO_BYTES", 1.0)
+    window = opened("small.json", Opened(project(Card(FOUR)), {}))
+    document = window.session.document
+    assert document.undo_stack.undoLimit() == 50
+    for n in range(50):
+        document.apply(set_values(f"Name {n}", {"name": f"card {n}"}))
+    assert not window.notice.isVisible()
+    document.apply(set_values("One more", {"name": "one more"}))
+    assert "The last 50 steps can be undone" in window.notice.words.text()
+    for _ in range(60):
+        document.undo_stack.undo()
+    assert document.project.name == "card 0"

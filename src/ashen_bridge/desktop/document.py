@@ -14,6 +14,9 @@ from ashen_bridge.files.recovery import RecoveryCopy
 from ashen_bridge.files.stamp import Stamp, is_read_only
 from ashen_bridge.model.project import Project
 
+UNDO_BYTES = 300e6
+_IN_MEMORY = 6  # bytes of a project in memory per byte of its text
+
 
 class _Command(QUndoCommand):
     """One edit on the undo stack: the projects before and after, which share all their unchanged parts."""
@@ -43,6 +46,11 @@ class _Command(QUndoCommand):
         self._document._show(self._before)
 
 
+def steps_kept(project: Project) -> int:
+    """Return how many steps of undo are kept: as many as fit into `UNDO_BYTES`, each with a project of its own."""
+    return int(min(max(UNDO_BYTES / (_IN_MEMORY * len(project.model_dump_json())), 50), 1000))
+
+
 class Document(QObject):
     """An open project. `changed` is emitted with every new project, `renamed` when file name or clean state change.
 
@@ -52,6 +60,8 @@ class Document(QObject):
 
     changed = pyqtSignal()
     renamed = pyqtSignal()
+    forgot = pyqtSignal(int)
+    """The oldest steps can no more be undone; how many are kept. Told once."""
 
     def __init__(
         self,
@@ -73,6 +83,8 @@ class Document(QObject):
         self.stamp = Stamp.of(path) if path else Stamp()
         self._recovery = RecoveryCopy()
         self.undo_stack = QUndoStack(self)
+        self.undo_stack.setUndoLimit(steps_kept(project))
+        self._forgetful = False
         # Signal to signal: a Python function would still be called while the stack is being taken apart.
         self.undo_stack.cleanChanged.connect(self.renamed)
         if recovered:
@@ -103,7 +115,11 @@ class Document(QObject):
         after = edit.change(self.project)
         # Compared as text: that runs in compiled code, ten times faster than field by field.
         if after.model_dump_json() != self.project.model_dump_json():
+            full = self.undo_stack.index() == self.undo_stack.undoLimit()
             self.undo_stack.push(_Command(self, edit, self.project, after))
+            if full and not self._forgetful:
+                self._forgetful = True
+                self.forgot.emit(self.undo_stack.undoLimit())
 
     def save(self, path: Path, extras: dict[str, bytes]) -> tuple[str, ...]:
         """Save to `path`, which becomes the document's file; returns what could not be saved with it. Raises `FileError`."""

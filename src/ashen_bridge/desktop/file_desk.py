@@ -64,6 +64,7 @@ class FileDesk(QObject):
     def _follow(self) -> None:
         document = self.document
         document.renamed.connect(self.renamed)
+        document.forgot.connect(self._forgot)
         document.changed.connect(self._keep.start)
         document.renamed.connect(self._keep.start)
         if document.modified:
@@ -78,6 +79,7 @@ class FileDesk(QObject):
 
     def leave(self) -> None:
         """Let go of the document; its recovery copy is not needed any more."""
+        self.document.forgot.disconnect(self._forgot)
         for signal, slot in (
             (self.document.renamed, self.renamed),
             (self.document.changed, self._keep.start),
@@ -86,6 +88,9 @@ class FileDesk(QObject):
             signal.disconnect(slot)
         self._keep.stop()
         self.document.abandon()
+
+    def _forgot(self, steps: int) -> None:
+        self.notice.say(f"The last {steps} steps can be undone; older ones were let go to save memory.")
 
     def replace(self, document: Document, extras: dict[str, bytes] | None = None) -> None:
         """Show another document in this window."""
