@@ -15,10 +15,13 @@ import pytest
 
 from ashen_bridge.files import atomic, recent
 from ashen_bridge.files.archive import open_project, save_project
+from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.errors import FileError
 from ashen_bridge.files.recovery import RecoveryCopy, leftovers
 from ashen_bridge.files.stamp import Stamp, is_read_only
+from ashen_bridge.files.sweep import sweep
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.records import Run
 from devices import FOUR, Card, project
 
 BASE = project(Card(FOUR))
@@ -292,3 +295,31 @@ def test_recent_files_are_the_last_ones_that_exist(tmp_path: Path) -> None:
     assert recent.recent_files()[:2] == [files[10], files[13]]
     recent._list_path().write_text("[1, {", encoding="utf-8")
     assert recent.recent_files() == []
+
+
+def test_blobs_nobody_refers_to_are_taken_away_after_half_a_year(tmp_path: Path) -> None:
+    """What an archive carries is in it; a plain file and unsaved work keep theirs; a disk that is not there keeps all."""
+    store, recovery = BlobStore(tmp_path / "blobs"), tmp_path / "recovery"
+    stray, noted, unsaved = (store.put(name) for name in (b"stray", b"noted", b"unsaved"))
+
+    def with_log(digest: str) -> Project:
+        return BASE.model_copy(update={"runs": (Run(id="r", build="now", point="load", log_sha256=digest),)})
+
+    away = tmp_path / "stick"
+    away.mkdir()
+    save_project(away / "card.json", with_log(noted), store=store)
+    copy = RecoveryCopy(recovery)
+    copy.write(with_log(unsaved), "card", None)
+    later = time.time() + 200 * 86_400
+    assert sweep(store, recovery) == 0, "all of them are young"
+    away.rename(tmp_path / "elsewhere")
+    assert sweep(store, recovery, later) == 0, "the stick may come back"
+    (tmp_path / "elsewhere").rename(away)
+    assert sweep(store, recovery, later) == 1
+    assert store.get(noted) == b"noted"
+    assert store.get(unsaved) == b"unsaved"
+    with pytest.raises(FileError):
+        store.get(stray)
+    (away / "card.json").unlink()
+    assert sweep(store, recovery, later) == 1, "the file is gone for good"
+    copy.remove()

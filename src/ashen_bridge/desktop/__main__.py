@@ -14,7 +14,10 @@ from ashen_bridge.desktop.surprise import Net
 from ashen_bridge.desktop.theme import load_fonts
 from ashen_bridge.desktop.widgets.plain import plain_tips
 from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.files.blobs import BlobStore, default_folder
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.files.recovery import default_folder as recovery_folder
+from ashen_bridge.files.sweep import sweep
 from ashen_bridge.model.errors import AshenError
 
 DEMO = "demo:correlator"
@@ -52,6 +55,8 @@ def main() -> None:
     windows = [bench.open(where, content) for where, content in opened]
     QTimer.singleShot(0, lambda: bench.offer_recovery(windows[0]))
     status = application.exec()
+    # At the end, when nobody waits; what is open anywhere was used just now.
+    sweep(BlobStore(default_folder()), recovery_folder())
     bench.preferences.save()
     sys.exit(status)
 

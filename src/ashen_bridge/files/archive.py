@@ -15,6 +15,7 @@ from ashen_bridge.files.atomic import write_atomically
 from ashen_bridge.files.blobs import BlobStore, default_folder
 from ashen_bridge.files.errors import FileError
 from ashen_bridge.files.migrate import migrate
+from ashen_bridge.files.sweep import remember_outside
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.refusals import one_line
@@ -63,6 +64,8 @@ def open_project(path: Path, store: BlobStore | None = None) -> Opened:
     if path.stat().st_size > MAX_PROJECT_BYTES:
         raise FileError(f"'{path.name}' is larger than a project can be ({MAX_PROJECT_BYTES >> 20} MB).")
     project, news = parse_project(path.read_bytes(), path.name)
+    if project.images or any(run.passes for run in project.runs):
+        remember_outside(store or BlobStore(default_folder()), path)
     return Opened(project, news=news)
 
 
@@ -176,6 +179,8 @@ def save_project(
     missing: list[str] = []
     if path.suffix == ".json":
         write_atomically(path, to_json(project))
+        if project.images or any(run.passes for run in project.runs):
+            remember_outside(store or BlobStore(default_folder()), path)
         return ()
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 from dataclasses import dataclass
 from pathlib import Path
@@ -30,6 +31,7 @@ class BlobStore:
         if not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True)
             write_atomically(path, content)
+        self._used(path)
         return digest
 
     def get(self, digest: str) -> bytes:
@@ -41,7 +43,14 @@ class BlobStore:
             raise FileError(f"The blob {digest[:12]}… is not in the store.") from error
         if hashlib.sha256(content).hexdigest() != digest:
             raise FileError(f"The blob {digest[:12]}… is damaged: its content does not match its hash.")
+        self._used(path)
         return content
+
+    @staticmethod
+    def _used(path: Path) -> None:
+        # When it was last wanted says when it may be taken away.
+        with contextlib.suppress(OSError):
+            path.touch()
 
     def _path(self, digest: str) -> Path:
         return self.folder / digest[:2] / digest
