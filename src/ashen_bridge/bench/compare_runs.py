@@ -52,7 +52,7 @@ def compare_runs(
         for (sensor, a, b), difference in zip(counted, found, strict=True)
     ]
     if not rows:
-        raise RunError(f"Runs '{before.run.id}' and '{after.run.id}' have no mapped sensor in common.")
+        raise RunError(f"Runs '{before.run.label}' and '{after.run.label}' have no mapped sensor in common.")
     rows.sort(key=lambda row: (_ORDER[row.rise.verdict], -row.rise.difference))
     return Comparison(
         before.run.id, after.run.id, equal_power, tuple(rows), _hot_minus_mean(before, after, device), tuple(cautions)
@@ -65,7 +65,9 @@ def pooled(first: RunFigures, again: RunFigures) -> RunFigures:
     Raises `RunError` where they are not of one build and point.
     """
     if (first.run.build, first.run.point) != (again.run.build, again.run.point):
-        raise RunError(f"Run '{again.run.id}' is of another build or operating point, so it is no repeat of '{first.run.id}'.")
+        raise RunError(
+            f"Run '{again.run.label}' is of another build or operating point, so it is no repeat of '{first.run.label}'."
+        )
     names = {again.column_of(one.sensor): one.column for one in first.run.channels if one.sensor and again.column_of(one.sensor)}
     power = [next((one.column for one in run.run.channels if one.role == "power"), None) for run in (again, first)]
     if None not in power:
@@ -88,7 +90,7 @@ def drift(first: RunFigures, again: RunFigures, device: Device) -> str:
         return ""
     most = max(found, key=lambda one: abs(one.rise.difference))
     return (
-        f"Run '{again.run.id}' repeats '{first.run.id}' and differs by {most.rise.difference:+.1f} K at {most.name}: "
+        f"Run '{again.run.label}' repeats '{first.run.label}' and differs by {most.rise.difference:+.1f} K at {most.name}: "
         "something drifted, so smaller differences mean nothing."
     )
 
@@ -158,9 +160,9 @@ def _power(run: RunFigures) -> float:
     column = next((one.column for one in run.run.channels if one.role == "power"), None)
     values = run.values(column) if column else []
     if not values:
-        raise RunError(f"Run '{run.run.id}' has no power channel, so it cannot be brought to equal power.")
+        raise RunError(f"Run '{run.run.label}' has no power channel, so it cannot be brought to equal power.")
     if min(values) <= 0:
-        raise RunError(f"Run '{run.run.id}' made no power, so it cannot be brought to equal power.")
+        raise RunError(f"Run '{run.run.label}' made no power, so it cannot be brought to equal power.")
     return sum(values) / len(values)
 
 
@@ -183,7 +185,7 @@ def compare_with_repeat(
 
 def _cautions(before: RunFigures, after: RunFigures, device: Device) -> list[str]:
     said = []
-    single = [run.run.id for run in (before, after) if len(run.passes) < 2]
+    single = [run.run.label for run in (before, after) if len(run.passes) < 2]
     if len(single) == 2:
         said.append(f"Both runs have one pass: the usual spread between passes, {USUAL_K:g} K, stands in for their own.")
     elif single:
@@ -192,15 +194,17 @@ def _cautions(before: RunFigures, after: RunFigures, device: Device) -> list[str
         said += _apart(run, device)
         silent = sum(one.ambient_c is None for one in run.passes)
         if silent == len(run.passes):
-            said.append(f"Run '{run.run.id}' says no ambient: temperatures are compared as they are, not as rises.")
+            said.append(f"Run '{run.run.label}' says no ambient: temperatures are compared as they are, not as rises.")
         elif silent:
-            said.append(f"{silent} of the {len(run.passes)} passes of run '{run.run.id}' say no ambient and do not count.")
+            said.append(f"{silent} of the {len(run.passes)} passes of run '{run.run.label}' say no ambient and do not count.")
         if any(one.throttled is not None for one in run.passes):
-            said.append(f"Run '{run.run.id}' throttled: the same temperature may hide a real difference; compare by equal power.")
+            said.append(
+                f"Run '{run.run.label}' throttled: the same temperature may hide a real difference; compare by equal power."
+            )
         if any(one.climbing for one in run.passes):
             untold = any(isinstance(ahead, Refusal) for one in run.passes for ahead in one.climbing.values())
             rest = "where that cannot be told, the pass does not count" if untold else "with its margin"
-            said.append(f"Run '{run.run.id}' was still climbing: what it was heading for counts, {rest}.")
+            said.append(f"Run '{run.run.label}' was still climbing: what it was heading for counts, {rest}.")
         said += _odd_passes(run)
     if before.run.statistic != after.run.statistic:
         said.append("The runs count different statistics; only the same one before and after can be compared.")
@@ -218,7 +222,7 @@ def _apart(run: RunFigures, device: Device) -> list[str]:
     widest, label = max(found, default=(0.0, ""))
     if widest <= FAR_APART_K:
         return []
-    return [f"The passes of run '{run.run.id}' lie {widest:.1f} K apart at {label}: look at each before their mean counts."]
+    return [f"The passes of run '{run.run.label}' lie {widest:.1f} K apart at {label}: look at each before their mean counts."]
 
 
 def _odd_passes(run: RunFigures) -> list[str]:
@@ -235,7 +239,7 @@ def _odd_passes(run: RunFigures) -> list[str]:
             odd[number] = odd.get(number, 0) + 1
     # One sensor in a hundred does so by chance; a pass that is off is off at many.
     return [
-        f"Pass {number + 1} of run '{run.run.id}' does not go with the others at {count} of {len(sensors)} sensors."
+        f"Pass {number + 1} of run '{run.run.label}' does not go with the others at {count} of {len(sensors)} sensors."
         for number, count in sorted(odd.items())
         if count > max(1, len(sensors) // 3)
     ]
