@@ -25,7 +25,7 @@ from ashen_bridge.files.demos import demo_names, open_anything
 from ashen_bridge.files.errors import FileError
 from ashen_bridge.files.migrate import Migration, migrate
 from ashen_bridge.model.errors import AshenError, ProjectError
-from ashen_bridge.model.project import Project
+from ashen_bridge.model.project import FORMAT_VERSION, Project
 from ashen_bridge.model.records import Image, Run
 from ashen_bridge.predict.report import PHYSICS_VERSION
 from devices import FOUR, Card, project, without_runs
@@ -151,7 +151,7 @@ def test_missing_file_deep_nesting_and_nan(tmp_path: Path) -> None:
 
 def test_small_files_may_not_cost_much(tmp_path: Path, store: BlobStore) -> None:
     """Items are counted before they are read; what unpacks a hundredfold is not unpacked."""
-    many = b'{"format": "ashen-bridge", "version": 2, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
+    many = b'{"format": "ashen-bridge", "version": 3, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
     with pytest.raises(FileError, match=r"about 140,00\d items; a project holds at most 60,000"):
         archive_module.parse_project(many, "many.json")
     zeros = bytes(64 << 20)
@@ -217,7 +217,7 @@ def test_migration_runs_step_by_step() -> None:
         {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2},
         ("one",),
     )
-    with pytest.raises(FileError, match="knows versions up to 2"):
+    with pytest.raises(FileError, match="knows versions up to 3"):
         migrate({"format": "ashen-bridge", "version": 9})
     with pytest.raises(FileError, match="does not say"):
         migrate({"format": "ashen-bridge"})
@@ -227,9 +227,9 @@ def test_migration_runs_step_by_step() -> None:
 
 @pytest.mark.parametrize("name", ["correlator", "beamformer", "buoy"])
 def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: BlobStore, name: str) -> None:
-    """Frozen as they were written: they come with all their content, save as version 2, and predict what they are about."""
+    """Frozen as they were written: they come with all their content, save as they are now, and predict what they are about."""
     found = open_project(Path(__file__).parent / f"data/version_1/{name}.ashb", store)
-    assert found.project.version == 2
+    assert found.project.version == FORMAT_VERSION
     assert found.project.runs
     pieces = [piece for build in found.project.builds for joint in build.joints for piece in joint.pieces]
     assert all(piece.state == "burned in" for piece in pieces)
@@ -245,6 +245,16 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
     again = open_project(tmp_path / "again.ashb", store)
     assert again.project == found.project
     assert not again.news, "what changed is said once"
+
+
+@pytest.mark.parametrize("name", ["beamformer", "buoy"])
+def test_files_of_version_2_open_without_a_word(store: BlobStore, name: str) -> None:
+    """Frozen as they were written. Only what a column may be was added since, so nothing means anything else."""
+    found = open_project(Path(__file__).parent / f"data/version_2/{name}.ashb", store)
+    assert found.project.version == FORMAT_VERSION
+    assert not found.news
+    assert len(found.project.runs) == 3
+    assert unpack(found.extras).report.build == found.project.build().id
 
 
 def test_a_hostile_file_of_version_1_is_refused_in_one_sentence() -> None:

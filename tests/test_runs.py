@@ -64,7 +64,7 @@ def test_columns_are_proposed_by_their_words(project: Project) -> None:
     found = {one.column: one for one in propose(made(95, 85, 1), project.device)}
     assert (found["GPU Hot Spot"].sensor, found["GPU Temperature"].sensor) == ("die_hot", "die_mean")
     assert (found["Total Board Power"].role, found["Fan"].role, found["Intake Temp"].role) == ("power", "fan", "ambient")
-    assert found["Frames"].role == "other"
+    assert found["Frames"].role == "rate"
 
 
 def test_numbers_in_names_tell_alike_sensors_apart(project: Project) -> None:
@@ -378,3 +378,38 @@ def test_a_pass_that_does_not_go_with_the_others_is_named(project: Project, tmp_
     assert [one for one in found.cautions if "does not go with the others" in one] == [
         "Pass 3 of run 'a' does not go with the others at 2 of 2 sensors."
     ]
+
+
+# ---- what a run does besides being warm
+
+
+def with_work(project: Project, store: BlobStore, name: str, rate: float, noise: float, seed: int) -> Project:
+    """Three passes of a run that counts frames and says how loud it was."""
+    chance = np.random.default_rng(seed)
+    for n in range(3):
+        log = made(88, 78, seed + n)
+        count = len(log.time_s)
+        more = (
+            Column("Frame rate", "fps", rate * (1 + chance.normal(0, 0.003)) + chance.normal(0, 1, count)),
+            Column("Noise", "dB", np.full(count, noise + chance.normal(0, 0.1))),
+        )
+        kept = tuple(one for one in log.columns if one.name != "Frames")
+        project = record_run(project, name, [Log(log.time_s, (*kept, *more))], store=store)
+    return project
+
+
+def test_a_repair_that_helps_only_in_work_and_noise_is_seen(project: Project, tmp_path: Path) -> None:
+    """The same temperature, four per cent more work and seven decibels less."""
+    store = BlobStore(tmp_path)
+    kept = with_work(project, store, "a", 120.0, 44.0, 1)
+    kept = with_work(kept, store, "b", 124.8, 37.0, 11)
+    assert {one.column: one.role for one in kept.runs[0].channels}["Frame rate"] == "rate"
+    found = compare_runs(figures_of(kept, "a", store), figures_of(kept, "b", store), kept.device)
+    assert all(one.rise.verdict.startswith("no difference") for one in found.sensors)
+    rate = found.beside[0]
+    assert (rate.role, rate.unit) == ("rate", "fps")
+    assert rate.after - rate.before == pytest.approx(4.8, abs=rate.half_width + 0.5)
+    assert 0 < rate.half_width < 2.0
+    assert found.beside_words == "Beside it: 4 % more work, 7 dB quieter."
+    equal = compare_runs(figures_of(kept, "a", store), figures_of(kept, "a", store), kept.device)
+    assert equal.beside_words == "Beside it: the same work."

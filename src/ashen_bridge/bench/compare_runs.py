@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ashen_bridge.bench.beside import beside
 from ashen_bridge.bench.compare import rise_over_power
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
 from ashen_bridge.bench.logs.statistics import Floats
@@ -55,7 +56,13 @@ def compare_runs(
         raise RunError(f"Runs '{before.run.label}' and '{after.run.label}' have no mapped sensor in common.")
     rows.sort(key=lambda row: (_ORDER[row.rise.verdict], -row.rise.difference))
     return Comparison(
-        before.run.id, after.run.id, equal_power, tuple(rows), _hot_minus_mean(before, after, device), tuple(cautions)
+        before.run.id,
+        after.run.id,
+        equal_power,
+        tuple(rows),
+        _hot_minus_mean(before, after, device),
+        tuple(cautions),
+        beside(before, after),
     )
 
 

@@ -42,8 +42,44 @@ class ComparedSensor:
 
 
 @dataclass(frozen=True)
+class Beside:
+    """What a run does besides being warm, before and after, with the 95 % half width of the change; all in `unit`."""
+
+    role: str
+    name: str
+    unit: str
+    before: float
+    after: float
+    half_width: float
+
+    @property
+    def sure(self) -> bool:
+        """Whether it changed by more than chance, and by more than rounding."""
+        return abs(self.after - self.before) > max(self.half_width, 0.002 * abs(self.before))
+
+    @property
+    def words(self) -> str:
+        """The change in words: decibels as they are, all else as a share."""
+        change = self.after - self.before
+        more = "more" if change > 0 else "less"
+        if not self.sure:
+            return f"the same {self.name}"
+        if self.unit == "dB":
+            return f"{abs(change):.0f} dB {'louder' if change > 0 else 'quieter'}"
+        if not self.before:
+            return f"{change:+.3g} {self.unit} {self.name}"
+        return f"{100 * abs(change / self.before):.0f} % {more} {self.name}"
+
+
+def beside_words(found: tuple[Beside, ...]) -> str:
+    """Return what changed besides temperatures in a sentence; empty where nothing did and no work was counted."""
+    told = [one.words for one in found if one.sure or one.role == "rate"]
+    return f"Beside it: {', '.join(told)}." if told else ""
+
+
+@dataclass(frozen=True)
 class Comparison:
-    """All sensors both runs have, those that became worse first; cautions in words."""
+    """All sensors both runs have, those that became worse first; what else both log; cautions in words."""
 
     before: str
     after: str
@@ -51,6 +87,12 @@ class Comparison:
     sensors: tuple[ComparedSensor, ...]
     hot_minus_mean: tuple[float, float] | None
     cautions: tuple[str, ...]
+    beside: tuple[Beside, ...] = ()
+
+    @property
+    def beside_words(self) -> str:
+        """What changed besides temperatures, in a sentence; empty where nothing else is logged."""
+        return beside_words(self.beside)
 
 
 @dataclass(frozen=True)
@@ -191,6 +233,7 @@ class Proof:
     after: str
     sensors: tuple[ProvedSensor, ...]
     skin: tuple[tuple[str, float], ...] = ()
+    beside: tuple[Beside, ...] = ()
 
     def surprises(self, sigmas: float = 2.5) -> tuple[ProvedSensor, ...]:
         """Return sensors that are hotter than the calibrated model can explain, most astonishing first."""

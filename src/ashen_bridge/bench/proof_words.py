@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ashen_bridge.bench.judgement import Proof, ProvedSensor
+from ashen_bridge.bench.judgement import Proof, ProvedSensor, beside_words
 from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.model.project import Project
@@ -55,6 +55,7 @@ def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdic
     lines += _better(proof)
     lines += _worse(proof)
     lines += _skin(proof, project)
+    lines += [words] if (words := beside_words(proof.beside)) else []
     lines += _circumstances(project, after)
     return ProofVerdict(state, headline, tuple(lines), tuple(_next(proof, project, missed, unsure)))  # type: ignore[arg-type]
 

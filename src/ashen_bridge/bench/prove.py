@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ashen_bridge.bench.beside import beside
 from ashen_bridge.bench.calibrate import descend_to
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
 from ashen_bridge.bench.logs.statistics import Floats
@@ -96,4 +97,4 @@ def _proof(
         )
     if not rows:
         raise RunError("None of these runs has a settled column that is mapped to a sensor, so there is nothing to prove.")
-    return Proof(before.run.id, after.run.id, tuple(rows))
+    return Proof(before.run.id, after.run.id, tuple(rows), beside=beside(before, after))

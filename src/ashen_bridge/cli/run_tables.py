@@ -73,6 +73,11 @@ def comparison_text(found: Comparison) -> str:
         lines.append(f"{one.name[:24]:<24} {figures}  {interval:<16} {rise.verdict}")
     if found.hot_minus_mean is not None:
         lines += ["", "Hot spot minus average: {:.1f} K before, {:.1f} K after.".format(*found.hot_minus_mean)]
+    lines += [""] if found.beside else []
+    for other in found.beside:
+        change = f"{other.after - other.before:+.4g} ± {other.half_width:.2g} {other.unit}".rstrip()
+        lines.append(f"{other.name:<24} {other.before:7.4g} {other.after:7.4g}  {change}")
+    lines += [found.beside_words] if found.beside_words else []
     return "\n".join([*lines, *([""] if found.cautions else []), *found.cautions])
 
 

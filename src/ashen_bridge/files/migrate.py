@@ -80,7 +80,10 @@ def _aged_builds(data: Plain) -> Iterator[str]:
         yield f"Age is kept for each piece now: every pad and paste of {names}{more} got the age that the build had."
 
 
-STEPS: dict[int, Migration] = {1: Migration(lambda data: _mean_bases(_age_per_piece(data)), _aged_builds)}
+STEPS: dict[int, Migration] = {
+    1: Migration(lambda data: _mean_bases(_age_per_piece(data)), _aged_builds),
+    2: Migration(dict),  # a column of a run may be its work rate
+}
 """Format version → what makes it the next one."""
 
 

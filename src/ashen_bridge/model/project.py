@@ -28,7 +28,7 @@ from ashen_bridge.model.records import (
 )
 from ashen_bridge.model.refusals import explain
 
-FORMAT_VERSION: Literal[2] = 2
+FORMAT_VERSION: Literal[3] = 3
 T = TypeVar("T")
 
 
@@ -36,7 +36,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[2] = FORMAT_VERSION
+    version: Literal[3] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()

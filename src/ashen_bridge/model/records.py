@@ -52,7 +52,7 @@ class RunChannel(Frozen):
     column: Name
     unit: Name = ""
     sensor: Id | None = None
-    role: Literal["temperature", "power", "clock", "fan", "noise", "ambient", "other"] = "other"
+    role: Literal["temperature", "power", "clock", "fan", "noise", "ambient", "rate", "other"] = "other"
     body: Id | None = None
 
 

@@ -30,6 +30,8 @@ _ALIKE = {
     "rpm": "fan", "fans": "fan", "ventilateur": "fan", "ventilador": "fan", "drehzahl": "fan", "tach": "fan",
     "room": "ambient", "raum": "ambient", "raumluft": "ambient", "air": "ambient", "luft": "ambient", "zimmer": "ambient",
     "ambiante": "ambient", "ambiente": "ambient", "salle": "ambient", "sala": "ambient", "intake": "ambient", "inlet": "ambient",
+    "score": "rate", "fps": "rate", "frames": "rate", "throughput": "rate", "hashrate": "rate", "hashes": "rate", "jobs": "rate",
+    "bildrate": "rate", "debit": "rate", "punkte": "rate",
     "lautstaerke": "noise", "schall": "noise", "bruit": "noise", "ruido": "noise",
 }  # fmt: skip
 _BEGIN = {
@@ -40,6 +42,7 @@ _BEGIN = {
 _OF_OTHERS = {"memory", "regulator", "ambient", "fan"}
 """Words that say whose a temperature is: with one of them a column is no other's."""
 _SPELT = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "ß": "ss", "œ": "oe"})
+_RATE_UNITS = {"fps", "frames/s", "jobs/s", "it/s", "h/s", "kh/s", "mh/s", "gh/s", "ops/s", "pts", "score", "1/s"}
 _TEMPERATURE_UNITS = {"°C", "°F", "K"}
 
 
@@ -106,6 +109,8 @@ def _role(column: Column) -> str:
         return "clock"
     if column.unit in ("rpm", "1/min") or "fan" in words:
         return "fan"
+    if column.unit.lower() in _RATE_UNITS or "rate" in words:
+        return "rate"
     if column.unit == "dB" or "noise" in words:
         return "noise"
     return "ambient" if "ambient" in words else "other"
@@ -193,7 +198,7 @@ def apply_mappings(channels: Sequence[RunChannel], wanted: Sequence[str], device
     """
     by_name = {channel.column: channel for channel in channels}
     sensors = {sensor.id for sensor in device.sensors}
-    roles = ("power", "clock", "fan", "noise", "ambient", "other", "temperature")
+    roles = ("rate", "power", "clock", "fan", "noise", "ambient", "other", "temperature")
     for text in wanted:
         column, equals, target = text.partition("=")
         column, target = column.strip(), target.strip()

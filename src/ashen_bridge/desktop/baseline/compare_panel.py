@@ -173,4 +173,6 @@ def verdict_words(found: Comparison) -> str:
     if found.hot_minus_mean is not None:
         was, now = found.hot_minus_mean
         said.append(f"Hot spot minus average went from {number(was, 1)} to {number(now, 1)} K.")
+    if found.beside_words:
+        said.append(found.beside_words)
     return " ".join(said)

@@ -68,7 +68,7 @@ def _below(found: RunFigures, log: Log, chosen: tuple[str, ...]) -> tuple[Trace,
     """The chosen column that is no temperature, else power, clock or fan, whichever there is."""
     others = [one for one in found.run.channels if one.role not in _WARM and any(c.name == one.column for c in log.columns)]
     wanted = [one for one in others if one.column in chosen]
-    by_role = [one for role in ("power", "clock", "fan", "noise") for one in others if one.role == role]
+    by_role = [one for role in ("rate", "power", "clock", "fan", "noise") for one in others if one.role == role]
     for one in [*wanted, *by_role][:1]:
         values = _series(log, one)
         if values is not None:

@@ -35,12 +35,13 @@ from ashen_bridge.desktop.words import number
 from ashen_bridge.model.records import RunChannel
 
 _HEADS = ("Column", "Unit", "Is", "From … to", "Curve")
-_ROLES = ("power", "clock", "fan", "noise", "ambient", "temperature", "other")
+_ROLES = ("rate", "power", "clock", "fan", "noise", "ambient", "temperature", "other")
 _ROLE_WORDS = {
     "power": "power",
     "clock": "clock",
     "fan": "fan speed",
     "noise": "noise",
+    "rate": "work rate: score, frames/s, jobs/s",
     "ambient": "air around the device",
     "temperature": "a temperature, no sensor of ours",
     "other": "nothing we need",

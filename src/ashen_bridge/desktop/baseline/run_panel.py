@@ -119,7 +119,7 @@ class RunPanel(QFrame):
             ("Name", self.name),
             ("Build", self.build),
             ("At", self.point),
-            ("It did", self.workload),
+            ("Workload", self.workload),
             ("Fan", self.fan),
             ("Profile", self.profile),
             ("Supply", self.supply),
