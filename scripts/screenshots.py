@@ -25,7 +25,6 @@ from ashen_bridge.desktop.preferences import Preferences
 from ashen_bridge.desktop.triage_sheet import TriageSheet
 from ashen_bridge.desktop.window import EMPTY, MainWindow
 from ashen_bridge.desktop.workbench import Workbench
-from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.guided.answers import DeviceKind
@@ -104,10 +103,6 @@ def stack(bench: Workbench, camera: Camera) -> None:
     camera.window(window, "finding-thick-pads")
     session.look(overlay="pressure")
     camera.window(window, "overlay-pressure")
-    session.apply(set_values("Board without a brace", {"device.bodies.board.bends": True}))
-    session.look(overlay="bow", cut=Cut("x", 0.0555))
-    camera.window(window, "overlay-bow")
-    session.document.undo_stack.undo()
     bench.set_look("dark")
     session.look(build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
     camera.window(window, "stack-dark")
