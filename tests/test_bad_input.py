@@ -12,11 +12,15 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from ashen_bridge.bench.logs.reading import parse_log, read_log
 from ashen_bridge.files.archive import open_project
 from ashen_bridge.model import paths
+from ashen_bridge.model.base import Frozen
+from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.errors import AshenError, AssemblyError, PathError, ProjectError
+from ashen_bridge.model.material import Material
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import predict
 from devices import FOUR, Card, Part, project
@@ -210,3 +214,15 @@ def test_signs_that_only_some_splitters_know_neither_loop_nor_drop_a_reading(sig
     log = parse_log(text.encode(), "x.csv")
     assert len(log.time_s) == 20
     assert log.columns[-1].values.tolist() == [150.0 + n for n in range(20)]
+
+
+@pytest.mark.parametrize(
+    ("kind", "data"),
+    [
+        (Plate, {"kind": "plate", "id": "p", "base": {}}),
+        (Material, {"id": "m", "kind": []}),
+    ],
+)
+def test_a_thing_where_a_word_belongs_is_refused(kind: type[Frozen], data: dict[str, object]) -> None:
+    with pytest.raises(ValidationError):
+        kind.model_validate(data)

@@ -20,6 +20,7 @@ from hypothesis import strategies as st
 
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.stored import MAPS, REPORT, StoredPredictionError, named, pack, unpack
+from ashen_bridge.bench.logs.live import END, LineReader, header_line, reading_line
 from ashen_bridge.bench.logs.log import LogError
 from ashen_bridge.bench.logs.mapping import propose
 from ashen_bridge.bench.logs.reading import parse_log
@@ -243,6 +244,37 @@ def test_damaged_logs_are_read_or_refused_in_one_sentence(changes: list[tuple[st
         taken = [one.sensor for one in proposed if one.sensor]
         assert len(set(taken)) == len(taken), "no sensor is proposed for two columns"
     assert time.perf_counter() - begin < SLOWEST_S
+
+
+LIVE = "\n".join(
+    [header_line(["Die [°C]", "Power [W]"]), *(reading_line(n, {"Die": 40 + n / 10, "Power": 100.0}) for n in range(40)), END]
+).encode()
+
+
+@settings(max_examples=60 * TIMES)
+@given(
+    st.lists(st.tuples(st.floats(0, 1), st.binary(max_size=12)), max_size=6),
+    st.lists(st.integers(1, 400), min_size=1, max_size=30),
+)
+def test_any_live_feed_is_taken_or_refused_in_one_sentence(junk: list[tuple[float, bytes]], sizes: list[int]) -> None:
+    """Whatever comes in, in whatever pieces: readings, lines that are counted as wrong, or one sentence."""
+    data = LIVE
+    for where, noise in junk:
+        at = int(where * len(data))
+        data = data[:at] + noise + data[at:]
+    reader, at = LineReader(), 0
+    try:
+        for size in sizes:
+            reader.feed(data[at : at + size])
+            at += size
+        reader.feed(data[at:] + b"\n")
+        log = reader.log()
+    except LogError as error:
+        one_sentence(error)
+    else:
+        assert (np.diff(log.time_s) >= 0).all()
+        assert all(len(one.values) == len(log.time_s) for one in log.columns)
+        assert len(log.time_s) == reader.count
 
 
 STORED = pack(assess(SEEDS[0], fidelity="coarse"))

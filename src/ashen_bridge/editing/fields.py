@@ -98,6 +98,8 @@ LABELS = {
     "per_k": "Grows e-fold in",
     "share": "Share",
     "fixed_w": "Without load",
+    "film_front_w_m2k": "Air takes from the front",
+    "film_rear_w_m2k": "Air takes from the rear",
     "claim_factor": "Believed of a printed conductivity",
     "contact_reference_kpa": "Contact resistance at",
     "contact_exponent": "Falls with pressure to the power",

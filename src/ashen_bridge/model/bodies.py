@@ -266,7 +266,7 @@ class Plate(_Body):
     @model_validator(mode="before")
     @classmethod
     def _spreads_as_its_kind_does(cls, data: Any) -> Any:
-        if isinstance(data, dict) and data.get("spreads_w_mk") is None and data.get("base") in set(SPREADS_W_MK):
+        if isinstance(data, dict) and data.get("spreads_w_mk") is None and data.get("base") in tuple(SPREADS_W_MK):
             return {**data, "spreads_w_mk": SPREADS_W_MK[BaseKind(data["base"])]}
         return data
 

@@ -143,7 +143,7 @@ class Material(Frozen):
     @model_validator(mode="before")
     @classmethod
     def _ages_as_its_kind_does(cls, data: Any) -> Any:
-        if isinstance(data, dict) and data.get("ageing_per_year") is None and data.get("kind") in set(AGEING_PER_YEAR):
+        if isinstance(data, dict) and data.get("ageing_per_year") is None and data.get("kind") in tuple(AGEING_PER_YEAR):
             return {**data, "ageing_per_year": AGEING_PER_YEAR[MaterialKind(data["kind"])]}
         return data
 

@@ -61,8 +61,8 @@ FINE = Resolution(1.0e-3, 2.0e-3, 0.35e-3, 0.45e-3, 6.0e-3, 0.15e-3, plate=0.7)
 _DIE, _BLOCK, _OUTLINE, _PIECE, _PART, _ACTIVE, _BODY, _LANDING = 9, 8, 7, 6, 5, 4, 3, 2
 
 
-MOST_COLUMNS = 160_000
-"""Of the plan of a field: five times what the largest of a hundred usual devices has."""
+MOST_COLUMNS = 100_000
+"""Of the plan of a field: three times what the largest of forty usual devices has."""
 _WIDER, _WIDENINGS = 1.4, 10
 
 _WIDE_PART = 10e-3  # [m]: parts wider than this need no finer edges
