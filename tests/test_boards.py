@@ -303,6 +303,19 @@ def test_a_pocket_over_the_source_makes_it_hotter() -> None:
         heated_plate(recesses=[{**whole, "depth_mm": {"value": 2.5}}])
 
 
+def test_heat_stored_over_heat_made_is_the_time_constant_of_one_body() -> None:
+    """By hand: a board wholly under a part of the same size, R·C with R = 1/(h·A) of both faces."""
+    made = hot_stage(film=12.0).model_dump(mode="json")
+    stage = next(one for one in made["device"]["bodies"] if one["id"] == "stage")
+    stage["footprint"] = outline(0, 0, 60, 50)
+    project = Project.parse(made)
+    heat = {one.id: one.capacity_j_m3k for one in project.materials}
+    stored = 60e-3 * 50e-3 * (1.6e-3 * heat["laminate_glass"] + 0.9e-3 * heat["body"])
+    expected = stored / (12.0 * 2 * 60e-3 * 50e-3)
+    # The laminate drops some per cent of the rise across itself, so it is not quite one body.
+    assert Engine().predict(project).report.stored_s == pytest.approx(expected, rel=0.04)
+
+
 def test_a_plate_makes_heat_too() -> None:
     """A display or a battery: stated as a power of the plate."""
     made = heated_plate().model_dump(mode="json")
