@@ -227,7 +227,7 @@ def triage(bench: Workbench, camera: Camera) -> None:
     """A log on an empty window."""
     window = bench.show(Document(Project.parse(EMPTY), title="New project"))
     window.resize(1280, 800)
-    window.triage([str(LOGS / "correlator-repaired-3.csv")])
+    window.runs.triage([str(LOGS / "correlator-repaired-3.csv")])
     while not window.findChildren(TriageSheet):
         pump(0.1)
     camera.over(window, window.findChildren(TriageSheet)[0], "triage")

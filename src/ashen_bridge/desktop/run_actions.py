@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from ashen_bridge.bench.errands import ReadFile
@@ -16,6 +16,7 @@ from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.plain import Edit
 
 if TYPE_CHECKING:
+    from ashen_bridge.bench.remarks import Triage
     from ashen_bridge.desktop.baseline.workspace import BaselineWorkspace
 
 LOGS = "Sensor log (*.csv *.txt *.tsv *.log);;Every file (*)"
@@ -24,7 +25,9 @@ REMOVE, KEEP = "Remove", "Keep"
 
 
 class RunActions(QObject):
-    """Runs of one window."""
+    """Runs of one window. `triaged`: what some files, by name, tell by themselves."""
+
+    triaged = pyqtSignal(list, object)
 
     def __init__(self, session: Session, notice: Notice, asker: Asker, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -41,7 +44,34 @@ class RunActions(QObject):
         page.recording.recorded.connect(self._recorded)
         page.recording.left.connect(lambda: page.show_recording(False))
 
+    # ---- without a device
+
+    def ask_triage(self) -> None:
+        """Ask for a log and say what it tells by itself."""
+        name = self.asker.open_file("What does a log say?", str(Path.home()), LOGS)
+        if name:
+            self.triage([name])
+
+    def triage(self, paths: list[str]) -> None:
+        """Say what the logs of one test tell by themselves; what is none is said in a sentence."""
+
+        def take(found: Triage | None, problem: str) -> None:
+            if found is None:
+                self.notice.say(problem)
+            else:
+                self.triaged.emit([Path(path).name for path in paths], found)
+
+        self.session.runs.triage(tuple(paths), take)
+
     # ---- bringing in
+
+    def take(self, paths: list[str]) -> None:
+        """Bring in dropped logs; with nothing to map them to, say what they tell by themselves."""
+        if not self.session.project.device.bodies:
+            self.triage(paths)
+            return
+        for path in paths:
+            self.read(path)
 
     def import_log(self) -> None:
         """Ask for a log and bring it in."""

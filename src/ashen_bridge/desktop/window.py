@@ -18,7 +18,7 @@ from ashen_bridge.desktop.editing_desk import EditingDesk
 from ashen_bridge.desktop.file_desk import FileDesk
 from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.desktop.pages import Pages
-from ashen_bridge.desktop.run_actions import LOGS, RunActions
+from ashen_bridge.desktop.run_actions import RunActions
 from ashen_bridge.desktop.session import OVERLAYS, Overlay, Session
 from ashen_bridge.desktop.stack.workspace import StackWorkspace
 from ashen_bridge.desktop.theme import Theme
@@ -79,6 +79,7 @@ class MainWindow(QMainWindow):
         self._lay_out()
         self.session.refused.connect(self.notice.say)
         self.header.file_wanted.connect(self.open_beside)
+        self.runs.triaged.connect(self._show_triage)
         self.session.document_replaced.connect(self._follow_document)
         self.session.view_changed.connect(self._enable)
         self.session.view_changed.connect(self._show_workspace)
@@ -137,7 +138,7 @@ class MainWindow(QMainWindow):
         overlays: tuple[Overlay, ...] = OVERLAYS
         return {
             "new_guided": lambda: self.start_guided(),
-            "triage": self._ask_triage,
+            "triage": self.runs.ask_triage,
             "new_empty": self.new_empty,
             "open": self._open,
             "open_window": self._open_window,
@@ -256,24 +257,12 @@ class MainWindow(QMainWindow):
         dialog.start_from(readings or {})
         dialog.show()
 
-    def triage(self, names: list[str]) -> None:
-        """Say what some logs tell by themselves."""
+    def _show_triage(self, names: list[str], found: Triage) -> None:
         from ashen_bridge.desktop.triage_sheet import TriageSheet
 
-        def take(found: Triage | None, problem: str) -> None:
-            if found is None:
-                self.notice.say(problem)
-                return
-            sheet = TriageSheet([Path(name).name for name in names], found, self.theme, self)
-            sheet.wanted.connect(self.start_guided)
-            sheet.show()
-
-        self.session.runs.triage(tuple(names), take)
-
-    def _ask_triage(self) -> None:
-        name = self.asker.open_file("What does a log say?", str(Path.home()), LOGS)
-        if name:
-            self.triage([name])
+        sheet = TriageSheet(names, found, self.theme, self)
+        sheet.wanted.connect(self.start_guided)
+        sheet.show()
 
     def _take_guided(self, project: Project) -> None:
         document = Document(project, title=project.name, recovered=True)
@@ -338,11 +327,7 @@ class MainWindow(QMainWindow):
 
     def take_files(self, names: list[str]) -> None:
         """Do the expected thing with some files."""
-        here = True
-        known = (*_PROJECTS, *_PICTURES)
-        if not self.session.project.device.bodies and names and not any(Path(one).suffix.lower() in known for one in names):
-            self.triage(names)  # with nothing to map a log to, it is asked what it says by itself
-            return
+        here, logs = True, []
         for name in names:
             suffix = Path(name).suffix.lower()
             if suffix in _PROJECTS:
@@ -354,7 +339,9 @@ class MainWindow(QMainWindow):
             elif suffix in _PICTURES:
                 self.lay_photo(name)
             else:
-                self.runs.read(name)
+                logs.append(name)
+        if logs:
+            self.runs.take(logs)
 
     # ---- what is shown
 
