@@ -55,10 +55,9 @@ def limit_exceeded(case: Case) -> Iterator[Finding]:
 def _largest_step(case: Case, body: str) -> str:
     """Where on the way of a part's heat most kelvins lie, in words."""
     descent = next((one for one in case.report.descents if one.component == body), None)
-    steps = [one for one in descent.steps if one.kind != "air"] if descent is not None else []
-    if not steps:
+    if descent is None or not descent.steps:
         return "Less power, or a way out for its heat."
-    largest = max(steps, key=lambda one: one.t_from_c - one.t_to_c)
+    largest = max(descent.steps, key=lambda one: one.t_from_c - one.t_to_c)
     return f"Work pays most where most kelvins lie: {largest.label}, {largest.t_from_c - largest.t_to_c:.0f} K."
 
 
