@@ -18,7 +18,7 @@ from threadpoolctl import threadpool_limits
 
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.strip import thickness_strip
-from ashen_bridge.assess.variants import with_pad_thickness
+from ashen_bridge.changes.layers import set_sheets
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.geometry.scene import make_scene
@@ -61,7 +61,7 @@ def edits(project: Project) -> None:
     first, refined = [], []
     for thickness in CHANGES:
         begin = time.perf_counter()
-        changed = with_pad_thickness(project, "plan_a", joints, thickness)
+        changed = set_sheets(project, "plan_a", joints, thickness)
         engine.predict(changed, "plan_a", fidelity="coarse")
         first.append(time.perf_counter() - begin)
         engine.predict(changed, "plan_a", fidelity="fine")

@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ashen_bridge.editing.arrange import align, around, distribute, mirrored, row
-from ashen_bridge.editing.boxes import Box, contains, hull, meet, rect_of, shifted
+from ashen_bridge.changes.boxes import Box, contains, hull, meet, rect_of, shifted
+from ashen_bridge.changes.copies import mirrored
+from ashen_bridge.editing.arrange import align, around, distribute, row
 from ashen_bridge.editing.snapping import snap_move, snap_value
 from ashen_bridge.model.errors import ProjectError
 

@@ -447,7 +447,7 @@ def test_what_a_file_stores_is_shown_but_never_believed(qtbot: QtBot, opened: Op
 
 
 def test_undo_keeps_as_many_steps_as_fit_and_says_so(qtbot: QtBot, opened: Opener, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("ashen_bridge.desktop.document.UNDO_BYTES", 1.0)
+    monkeypatch.setattr("ashen_bridge.desktop.document.UNDO_STEPS", 50)
     window = opened("small.json", Opened(project(Card(FOUR)), {}))
     document = window.session.document
     assert document.undo_stack.undoLimit() == 50

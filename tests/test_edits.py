@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.stack.pictures import even_raster, ramp_image, ramp_table
 from ashen_bridge.desktop.stack.scale import HeightScale
 from ashen_bridge.desktop.theme import THEMES
 from ashen_bridge.desktop.words import length, margin, number, thickness
 from ashen_bridge.editing import edits
-from ashen_bridge.editing.plain import Edit
 from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.errors import ProjectError
 from devices import FOUR, Card, project
@@ -31,7 +31,7 @@ def some_edit(draw: st.DrawFn) -> Edit:
     if kind == 1:
         return edits.set_material(BASE, "now", PADS, 0, draw(st.sampled_from(["pad_soft", "pad_firm", "paste_filled"])), "Pads")
     if kind == 2:
-        return edits.add_piece(BASE, "now", PADS, "Pads")
+        return edits.add_piece("now", PADS, "Pads")
     if kind == 3:
         return edits.move_piece("now", PADS, draw(st.integers(0, 2)), draw(st.sampled_from([-1, 1])), "Pads")
     if kind == 4:
@@ -69,7 +69,7 @@ def test_edits_of_the_same_thing_merge_and_no_change_is_no_edit() -> None:
 
 
 def test_paste_and_pad_change_places_with_a_sensible_amount() -> None:
-    pasted = edits.set_material(BASE, "now", PADS, 0, "paste_filled", "Pads").change(BASE).build().joint("pad_0").pieces[0]
+    pasted = edits.set_material(BASE, "now", PADS, 0, "paste_filled", "Pads").applied(BASE).build().joint("pad_0").pieces[0]
     assert pasted.thickness_mm is None
     assert isinstance(pasted.amount, FilmAmount)
     assert (pasted.amount.film_mm.value, pasted.amount.film_mm.uncertainty) == (0.2, 0.1), "as people spread it"
@@ -77,12 +77,12 @@ def test_paste_and_pad_change_places_with_a_sensible_amount() -> None:
 
 def test_builds_get_ids_of_their_own_and_the_last_one_stays() -> None:
     edit, first = edits.new_build(BASE, "now", "Plan β – 2.0 mm!")
-    copied = edit.change(BASE)
+    copied = edit.applied(BASE)
     assert copied.build(first).joints == BASE.build("now").joints
     _, second = edits.new_build(copied, "now", "Plan β – 2.0 mm!")
     assert first != second
     with pytest.raises(ProjectError, match="only build"):
-        edits.delete_build("now").change(BASE)
+        edits.delete_build("now").applied(BASE)
 
 
 @given(st.lists(st.floats(-5e-3, 8e-3), min_size=2, max_size=12, unique=True))

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import minimize
 
-from ashen_bridge.assess.variants import with_more_pad
+from ashen_bridge.changes.layers import thicken_sheets
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics import equilibrium as module
 from ashen_bridge.mechanics.assembly import Assembly, assemble
@@ -120,7 +120,7 @@ def test_more_pad_never_unloads_the_springs(card: Card, more: float) -> None:
     )
     made = project(symmetric)
     before = equilibrium(assembled(made)).fastener_force[0]
-    after = equilibrium(assembled(with_more_pad(made, "now", made.groups[0].joints, more))).fastener_force[0]
+    after = equilibrium(assembled(thicken_sheets(made, "now", made.groups[0].joints, more))).fastener_force[0]
     assert (after >= before - 1e-6).all()
 
 

@@ -136,7 +136,8 @@ def die_of(made: object) -> DieMakeUp:
 @pytest.mark.parametrize("text", ["1,1,4\n1,1,2\n", "1;1;4\n1;1;2", "1 1 4\n# note\n1 1 2\n\n", "\ufeff1\t1\t4\n1\t1\t2"])
 def test_a_grid_becomes_shares_with_equal_neighbours_merged(tmp_path: Path, text: str) -> None:
     (tmp_path / "grid.csv").write_text(text, encoding="utf-8")
-    made = set_power_grid("die", read_grid(tmp_path / "grid.csv")).change(project(Card(FOUR)))
+    card = project(Card(FOUR))
+    made = set_power_grid(card, "die", read_grid(tmp_path / "grid.csv")).applied(card)
     blocks = {block.id: block for block in die_of(made).power_map}
     assert sum(block.share for block in blocks.values()) == pytest.approx(1.0)
     assert blocks["r0c0"].share == pytest.approx(0.2)  # two cells of 1 of 10
@@ -172,7 +173,7 @@ def test_the_command_line_takes_a_grid(tmp_path: Path) -> None:
     made = open_project(tmp_path / "out.ashb").project
     assert [round(block.share, 2) for block in die_of(made).power_map] == [0.25, 0.75]
     with pytest.raises(ProjectError, match="no bare die 'bank_1'"):
-        set_power_grid("bank_1", [[1.0]]).change(made)
+        set_power_grid("bank_1", [[1.0]]).applied(made)
 
 
 # ---- demos

@@ -24,8 +24,8 @@ from ashen_bridge.bench.logs.live import END, LineReader, header_line, reading_l
 from ashen_bridge.bench.logs.log import LogError
 from ashen_bridge.bench.logs.mapping import propose
 from ashen_bridge.bench.logs.reading import parse_log
+from ashen_bridge.changes.heights import rest_mm, top_mm
 from ashen_bridge.editing.fields import fields_of
-from ashen_bridge.editing.heights import rest_mm, top_mm
 from ashen_bridge.editing.targets import targets
 from ashen_bridge.files.archive import open_project, parse_project, save_project
 from ashen_bridge.files.demos import open_anything

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ashen_bridge.editing.boxes import contains, meet
+from ashen_bridge.changes.boxes import contains, meet
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
 from ashen_bridge.guided.build import project_from

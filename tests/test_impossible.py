@@ -143,7 +143,7 @@ def test_what_cannot_be_is_said_in_one_sentence(damage: Callable[[Plain], None],
 def test_a_case_wall_is_drawn_above_everything_and_stands_still() -> None:
     made = project(Card(FOUR))
     edit, path = new_plate(made, "now", "case wall", (0.0, 0.0, 80.0, 80.0), Side.FRONT)
-    after = edit.change(made)
+    after = edit.applied(made)
     wall = next(body for body in after.device.bodies if path.endswith(body.id))
     assert isinstance(wall, Plate)
     assert wall.on == "case"
@@ -156,10 +156,10 @@ def test_a_case_wall_is_drawn_above_everything_and_stands_still() -> None:
 
 def test_a_sensor_is_added_with_and_without_a_limit() -> None:
     made = project(Card(FOUR, sensors=False))
-    bare = add_sensor(made, "part_1").change(made)
+    bare = add_sensor(made, "part_1").applied(made)
     assert [(s.body, s.reads) for s in bare.device.sensors] == [("part_1", "max")]
     assert not bare.device.limits
-    limited = add_sensor(bare, "die", 90.0).change(bare)
+    limited = add_sensor(bare, "die", 90.0).applied(bare)
     assert limited.device.limits[0].max_c.value == 90.0
     rows = predict(limited, fidelity="coarse").report.sensors
     assert [row.limit_c for row in rows] == [None, 90.0]
@@ -170,21 +170,21 @@ def test_a_landing_needs_its_plate() -> None:
     with pytest.raises(AshenError, match="choose the plate it belongs to first"):
         new_landing(made, "die", (1.0, 1.0, 2.0, 2.0))
     edit, path = new_landing(made, "plate", (30.0, 30.0, 50.0, 50.0))
-    plate = next(body for body in edit.change(made).device.bodies if body.id == "plate")
+    plate = next(body for body in edit.applied(made).device.bodies if body.id == "plate")
     assert isinstance(plate, Plate)
     assert path.endswith(plate.landings[0].id)
 
 
 def test_one_pad_over_two_parts_and_back_to_their_own_outlines() -> None:
     made = project(Card(FOUR))
-    one = span_joint(made, "now", ("pad_0", "pad_1")).change(made)
+    one = span_joint(made, "now", ("pad_0", "pad_1")).applied(made)
     joint = one.builds[0].joint("pad_0")
     assert joint.lower == ("part_0", "part_1")
     assert {j.id for j in one.builds[0].joints} == {"die_joint", "pad_0", "pad_2", "pad_3"}
     assert one.groups[0].joints == ("pad_0", "pad_2", "pad_3")
     assert joint.pieces[0].footprint is not None
     assert joint.pieces[0].footprint.bounds == (8.0, 34.0, 72.0, 46.0)
-    own = outline_piece("now", "pad_0", "pad", None).change(one)
+    own = outline_piece("now", "pad_0", "pad", None).applied(one)
     assert own.builds[0].joint("pad_0").pieces[0].footprint is None
     with pytest.raises(AshenError, match="two or more parts"):
         span_joint(made, "now", ("pad_0",))
@@ -192,9 +192,9 @@ def test_one_pad_over_two_parts_and_back_to_their_own_outlines() -> None:
 
 def test_joints_are_taken_out_and_put_in_again() -> None:
     made = project(Card(FOUR))
-    less = remove_joints("now", ("pad_0", "pad_1"), "Pads").change(made)
+    less = remove_joints("now", ("pad_0", "pad_1"), "Pads").applied(made)
     assert {joint.id for joint in less.builds[0].joints} == {"die_joint", "pad_2", "pad_3"}
-    again = new_joint(less, "now", ("part_0", "part_1"), "pad").change(less)
+    again = new_joint(less, "now", ("part_0", "part_1"), "pad").applied(less)
     assert len(again.builds[0].joints) == 5
     assert len(again.groups[0].joints) == 4, "alike pads are edited together again"
     assert predict(again, fidelity="coarse").report.power_w == pytest.approx(112.0)
@@ -203,7 +203,7 @@ def test_joints_are_taken_out_and_put_in_again() -> None:
 @pytest.mark.parametrize("feel", ["soft", "normal", "hard"])
 def test_the_feel_of_screws_sets_typical_assumed_rates(feel: Any) -> None:
     made = project(Card(FOUR))
-    after = set_feel(("spring_0", "spring_1"), feel).change(made)
+    after = set_feel(("spring_0", "spring_1"), feel).applied(made)
     rates = [fastener.rate_n_mm for fastener in after.device.fasteners]
     assert all(rate is not None for rate in rates)
     assert rates[0] == rates[1]

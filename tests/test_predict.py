@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ashen_bridge.assess.variants import with_limp_pads, with_pad_thickness
+from ashen_bridge.changes.layers import set_sheets
+from ashen_bridge.changes.materials import make_pads_limp
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.geometry.section import Cut, section
@@ -57,7 +58,7 @@ def test_demo_is_plausible_for_a_card_of_its_size(plan_a: Report) -> None:
 
 def test_thicker_memory_pads_open_the_die_and_heat_it(demo: Project, engine: Engine, plan_a: Report) -> None:
     """The mistake of the trade: 0.5 mm too much, the bond line opens, its pressure goes, the die gets hotter."""
-    thick = engine.predict(with_pad_thickness(demo, "plan_a", demo.groups[0].joints, 1.5), "plan_a", fidelity="coarse").report
+    thick = engine.predict(set_sheets(demo, "plan_a", demo.groups[0].joints, 1.5), "plan_a", fidelity="coarse").report
     before, after = plan_a.joint_over("die"), thick.joint_over("die")
     assert before is not None
     assert after is not None
@@ -114,8 +115,8 @@ def test_warm_engine_gives_the_same_as_a_cold_one() -> None:
     made = project(Card(FOUR))
     warm = Engine()
     for thickness in (1.5, 0.75, 1.0):
-        last = warm.predict(with_pad_thickness(made, "now", made.groups[0].joints, thickness), fidelity="coarse").report
-    cold = predict(with_pad_thickness(made, "now", made.groups[0].joints, 1.0), fidelity="coarse").report
+        last = warm.predict(set_sheets(made, "now", made.groups[0].joints, thickness), fidelity="coarse").report
+    cold = predict(set_sheets(made, "now", made.groups[0].joints, 1.0), fidelity="coarse").report
     for a, b in zip(last.components, cold.components, strict=True):
         assert a.t_max_c == pytest.approx(b.t_max_c, abs=0.02)
 
@@ -149,7 +150,7 @@ def test_too_little_paste_leaves_part_of_the_gap_to_air() -> None:
 
 def test_limp_pads_show_what_the_pads_cost() -> None:
     firm = project(Card(tuple(Part(p.x, p.y, 1.5, 1.5, p.size, "pad_firm") for p in FOUR)))
-    now, free = (predict(p, fidelity="coarse").report.joint_over("die") for p in (firm, with_limp_pads(firm)))
+    now, free = (predict(p, fidelity="coarse").report.joint_over("die") for p in (firm, make_pads_limp(firm)))
     assert now is not None
     assert free is not None
     assert now.bond_line_um.mean > 2 * free.bond_line_um.mean

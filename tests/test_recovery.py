@@ -52,7 +52,7 @@ for order in sys.stdin:
     while True:
         n += 1
         edit = set_values("Height", {{"device.bodies.part_0.height_mm": 1.0 + n * 1e-6}})
-        current = edit.change(current)
+        current = edit.applied(current)
         os.write(1, b"edit %d\\n" % n)
         if mode == "save":
             save_project(folder / "card.ashb", current)

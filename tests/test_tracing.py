@@ -54,20 +54,20 @@ def test_equal_points_are_refused_in_words() -> None:
 @pytest.mark.parametrize("side", list(Side))
 def test_a_new_photo_spans_the_board_as_it_is_looked_at(side: Side) -> None:
     edit = add_tracing(BASE, SHA, "jpg", side, (1600.0, 800.0), (0, 0, 80, 80))
-    project_ = edit.change(BASE)
+    project_ = edit.applied(BASE)
     tracing = project_.tracings[0]
     left = placed(tracing).place((0.0, 400.0))
     assert left == pytest.approx(seen((0 if side is Side.FRONT else 80, 40), side)), "the photo's left edge is the seen left edge"
     assert placed(tracing).mm_per_pixel == pytest.approx(0.05)
-    hidden = show_tracing(tracing, False).change(project_)
+    hidden = show_tracing(tracing, False).applied(project_)
     assert not hidden.tracings[0].shown
-    assert remove_tracing(tracing).change(project_) == BASE
-    fitted = fit_tracing(tracing, ((0, 0), (100, 0)), ((10.0, 10.0), (20.0, 10.0))).change(project_)
+    assert remove_tracing(tracing).applied(project_) == BASE
+    fitted = fit_tracing(tracing, ((0, 0), (100, 0)), ((10.0, 10.0), (20.0, 10.0))).applied(project_)
     assert fitted.tracings[0].board_a_mm == (10, 10)
 
 
 def test_a_second_photo_of_a_side_replaces_the_first() -> None:
-    one = add_tracing(BASE, SHA, "jpg", Side.FRONT, (10.0, 10.0), (0, 0, 80, 80)).change(BASE)
-    two = add_tracing(one, "1" * 64, "png", Side.FRONT, (10.0, 10.0), (0, 0, 80, 80)).change(one)
+    one = add_tracing(BASE, SHA, "jpg", Side.FRONT, (10.0, 10.0), (0, 0, 80, 80)).applied(BASE)
+    two = add_tracing(one, "1" * 64, "png", Side.FRONT, (10.0, 10.0), (0, 0, 80, 80)).applied(one)
     assert len(two.tracings) == 1
     assert two.tracings[0].image == two.images[-1].id

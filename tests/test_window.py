@@ -10,10 +10,11 @@ from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QToolButton, QWidget
 from pytestqt.qtbot import QtBot
 
+from ashen_bridge.changes.edit import edit
+from ashen_bridge.changes.values import set_values
 from ashen_bridge.desktop.stack.piece_row import PieceRow
 from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast
 from ashen_bridge.desktop.widgets.header import Header
-from ashen_bridge.editing.plain import edit_project
 from ashen_bridge.files.archive import Opened, open_project, save_project
 from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.joints import Piece, PieceState
@@ -202,7 +203,7 @@ def test_builds_are_copied_renamed_and_deleted(qtbot: QtBot, opened: Opener, mon
         window.session.document.undo_stack.undo()
     header.delete_build()
     assert "Runs were logged of “As found”" in window.notice.words.text()
-    window.session.apply(edit_project("No runs", lambda data: data.update(runs=[])))
+    window.session.apply(edit("No runs", set_values, {"runs": []}))
     for _ in range(3):
         header.delete_build()
     assert len(window.session.project.builds) == 1, "the last build stays"

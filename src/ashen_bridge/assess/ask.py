@@ -6,8 +6,8 @@ import math
 
 from scipy.optimize import brentq
 
-from ashen_bridge.assess.circumstances import fanned_plates, with_ambient, with_fan, with_power
 from ashen_bridge.assess.result import Answer, What
+from ashen_bridge.changes.points import fanned_plates, multiply_powers, set_all_fans, set_ambient
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
@@ -26,7 +26,7 @@ def ask(project: Project, build_id: str | None, point_id: str | None, what: What
     Raises `AssemblyError` where no value in a sensible range does, or nothing has a limit.
     """
     point = project.point(point_id)
-    make = {"fan": with_fan, "power": with_power, "ambient": with_ambient}[what]
+    make = {"fan": set_all_fans, "power": multiply_powers, "ambient": set_ambient}[what]
     low, high = _RANGE[what]
     if what == "fan" and not fanned_plates(project):
         raise AssemblyError("No sink of this device depends on a fan, so there is no speed to ask for.")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ashen_bridge.assess.result import Assessment
-from ashen_bridge.assess.variants import with_limp_pads, with_more_pad
+from ashen_bridge.changes.layers import thicken_sheets
+from ashen_bridge.changes.materials import make_pads_limp
 from ashen_bridge.findings.finding import Case, DieWithout
 from ashen_bridge.findings.rules import findings
 from ashen_bridge.model.errors import AshenError, Cancelled
@@ -48,7 +49,7 @@ def judge(
             if cancelled():
                 raise Cancelled
             try:
-                rows, _ = engine.mechanics(with_more_pad(project, report.build, joints, CLIFF_STEP_MM), report.build)
+                rows, _ = engine.mechanics(thicken_sheets(project, report.build, tuple(joints), CLIFF_STEP_MM), report.build)
             except AshenError:
                 continue  # a step further cannot even be assembled; the present state is what is judged
             after.update(
@@ -72,7 +73,7 @@ def _groups(project: Project, pads: list[JointRow]) -> dict[str, list[str]]:
 
 def _without_push(project: Project, report: Report, dies: list[JointRow], engine: Engine) -> dict[str, DieWithout]:
     now = engine.predict(project, report.build, report.point, fidelity="coarse").report
-    free = engine.predict(with_limp_pads(project), report.build, report.point, fidelity="coarse").report
+    free = engine.predict(make_pads_limp(project), report.build, report.point, fidelity="coarse").report
     found = {}
     for die in dies:
         row = next(row for row in free.joints if (row.id, row.lower) == (die.id, die.lower))

@@ -6,12 +6,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ashen_bridge.findings.finding import Finding
-from ashen_bridge.model.project import Project
 from ashen_bridge.predict.prediction import Prediction
 from ashen_bridge.predict.report import Report
 
 What = Literal["fan", "power", "ambient"]
-STOCK_MM = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
 
 
 @dataclass(frozen=True)
@@ -57,14 +55,3 @@ class Answer:
     value: float
     decided_by: str
     text: str
-
-
-def stock_thicknesses(project: Project, build_id: str, joints: tuple[str, ...]) -> tuple[float, ...]:
-    """Return the stock thicknesses [mm] of the pad material a group uses, else the usual steps."""
-    for joint in project.build(build_id).joints:
-        if joint.id in joints:
-            for piece in joint.pieces:
-                stock = project.material(piece.material).stock_thicknesses_mm
-                if piece.thickness_mm is not None and stock:
-                    return stock
-    return STOCK_MM

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ashen_bridge.assess.result import StripCell
-from ashen_bridge.assess.variants import with_pad_thickness
+from ashen_bridge.changes.layers import set_sheets
 from ashen_bridge.model.errors import AshenError, Cancelled
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
@@ -31,7 +31,7 @@ def thickness_strip(
         if cancelled():
             raise Cancelled
         try:
-            variant = with_pad_thickness(project, report.build, joints, thickness)
+            variant = set_sheets(project, report.build, joints, thickness)
             trial = engine.predict(variant, report.build, report.point, fidelity="coarse").report
         except AshenError as error:
             yield StripCell(thickness, refusal=str(error))

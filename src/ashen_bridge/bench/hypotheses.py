@@ -4,22 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Any
+from functools import partial
 
+from ashen_bridge.changes import bodies as body_changes
+from ashen_bridge.changes import layers, materials, points, screws
 from ashen_bridge.model.bodies import Component, ComponentRole, Plate
-from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 
-Plain = dict[str, Any]
 _SPREAD = {MaterialKind.PASTE, MaterialKind.LIQUID_METAL, MaterialKind.PHASE_CHANGE}
 _BESIDE = {MaterialKind.PAD, MaterialKind.PUTTY, MaterialKind.GRAPHITE}
 
 
 @dataclass(frozen=True)
 class Hypothesis:
-    """One thing that may be wrong. `change` makes it so in plain project data, by a number from `healthy` to `worst`.
+    """One thing that may be wrong. `change` makes it so, by a number from `healthy` to `worst`.
 
     `says` puts the number in words; `about` is the path of what it speaks of; `confirm` the look or measurement that would tell.
     A hypothesis about a sensor changes nothing in the model but what that `sensor` reads.
@@ -32,14 +32,12 @@ class Hypothesis:
     worst: float
     says: Callable[[float], str]
     confirm: str
-    change: Callable[[Plain, float], None]
+    change: Callable[[Project, float], Project]
     sensor: str = ""
 
     def applied(self, project: Project, value: float) -> Project:
         """Return the project as it would be. Raises `ProjectError` where that cannot be."""
-        data = project.model_dump(mode="json")
-        self.change(data, value)
-        return Project.parse(data)
+        return self.change(project, value)
 
 
 def hypotheses(project: Project, build: str, point: str) -> tuple[Hypothesis, ...]:
@@ -71,7 +69,7 @@ def _joints(project: Project, build: str) -> Iterator[Hypothesis]:
                 12.0,
                 lambda factor: f"it conducts {factor:.1f} times worse than said",
                 "Open and look at the imprint: dry, cracked, or pushed to the edges.",
-                _weakened(build, joint),
+                partial(_weakened, build=build, joint=joint.id),
             )
         elif kinds & _BESIDE:
             yield Hypothesis(
@@ -82,39 +80,16 @@ def _joints(project: Project, build: str) -> Iterator[Hypothesis]:
                 30.0,
                 lambda factor: f"it carries as if it covered {1 / factor:.0%}",
                 "Open and look at the imprints on this pad's both faces.",
-                _weakened(build, joint),
+                partial(_weakened, build=build, joint=joint.id),
             )
-
-
-def _weakened(build: str, joint: Joint) -> Callable[[Plain, float], None]:
-    """Let a joint's layers conduct worse, by materials of their own, so that no other joint changes."""
-
-    def change(data: Plain, factor: float) -> None:
-        own = _item(_item(data["builds"], build)["joints"], joint.id)
-        for number, piece in enumerate(own["pieces"]):
-            material = _item(data["materials"], piece["material"])
-            new = {**material, "id": f"weak_{number}_{joint.id}"[:48]}
-            for field, by in (("conductivity_w_mk", 1 / factor), ("contact_mm2k_w", factor)):
-                new[field] = {**material[field], "value": material[field]["value"] * by}
-            data["materials"].append(new)
-            piece["material"] = new["id"]
-
-    return change
 
 
 def _groups(project: Project, build: str) -> Iterator[Hypothesis]:
     joints = {joint.id: joint for joint in resolve(project, build).joints}
     for group in project.groups:
-        members = [joints[name] for name in group.joints if name in joints]
-        sheets = [(j.id, piece.id) for j in members for piece in j.pieces if piece.thickness_mm is not None]
-        if not sheets:
+        members = tuple(name for name in group.joints if name in joints and joints[name].sheet_at is not None)
+        if not members:
             continue
-
-        def change(data: Plain, more: float, sheets: list[tuple[str, str]] = sheets) -> None:
-            own = _item(data["builds"], build)["joints"]
-            for joint, piece in sheets:
-                _item(_item(own, joint)["pieces"], piece)["thickness_mm"]["value"] += more
-
         yield Hypothesis(
             f"thick-{group.id}",
             f"The pads of {group.label} are thicker than said",
@@ -123,7 +98,7 @@ def _groups(project: Project, build: str) -> Iterator[Hypothesis]:
             0.8,
             lambda more: f"by {more:.2f} mm",
             "Measure a pad where it was not pressed, and the bond line by the imprint on the die.",
-            change,
+            partial(_thicker, build=build, joints=members),
         )
 
 
@@ -131,10 +106,6 @@ def _fasteners(project: Project, build: str) -> Iterator[Hypothesis]:
     for fastener, setting in resolve(project, build).fasteners:
         if not setting.fitted or fastener.kind == "glued":
             continue
-
-        def change(data: Plain, _: float, name: str = fastener.id) -> None:
-            settings = _item(data["builds"], build)["fastener_settings"]
-            settings[:] = [*(one for one in settings if one["fastener"] != name), {"fastener": name, "fitted": False}]
 
         yield Hypothesis(
             f"loose-{fastener.id}",
@@ -144,7 +115,7 @@ def _fasteners(project: Project, build: str) -> Iterator[Hypothesis]:
             1.0,
             lambda _: "as if it were left out",
             "Check that screw, then the imprint: thin on one side, thick on the other.",
-            change,
+            partial(_loose, build=build, fastener=fastener.id),
         )
 
 
@@ -153,11 +124,6 @@ def _plates(project: Project, build: str) -> Iterator[Hypothesis]:
         if not isinstance(plate, Plate):
             continue
         if plate.sink is not None and getattr(plate.sink, "convective_k_w", None) is not None:
-
-            def weaker(data: Plain, factor: float, name: str = plate.id) -> None:
-                sink = _body(data, build, name)["sink"]
-                sink["convective_k_w"]["value"] *= factor
-
             yield Hypothesis(
                 f"sink-{plate.id}",
                 f"{plate.label} gives less to the air than rated",
@@ -166,15 +132,10 @@ def _plates(project: Project, build: str) -> Iterator[Hypothesis]:
                 3.0,
                 lambda factor: f"its resistance to the air is {factor:.2f} times the rated one",
                 "Look for dust and a fan that is slow or blocked; feel whether all heat pipes get warm.",
-                weaker,
+                partial(_weaker_sink, plate=plate.id),
             )
         if plate.on == "floating" and plate.landings:
             for sign, word in ((-1.0, "hollow"), (1.0, "crowned")):
-
-                def bent(data: Plain, more: float, name: str = plate.id, first: str = plate.landings[0].id) -> None:
-                    landing = _item(_body(data, build, name)["landings"], first)
-                    landing["form"]["crown_um"]["value"] += more
-
                 yield Hypothesis(
                     f"{word}-{plate.id}",
                     f"The base of {plate.label} is {word}",
@@ -183,21 +144,11 @@ def _plates(project: Project, build: str) -> Iterator[Hypothesis]:
                     sign * 120.0,
                     lambda more: f"by {abs(more):.0f} µm more than said",
                     "Lay a straight edge over the base, against the light.",
-                    bent,
+                    partial(_bent, plate=plate.id, landing=plate.landings[0].id),
                 )
 
 
 def _circumstances(project: Project, point: str) -> Iterator[Hypothesis]:
-    def warmer(data: Plain, more: float) -> None:
-        where = _item(data["points"], point)
-        for field in ("inlet_c", "front_air_c", "rear_air_c"):
-            air = where[field] or where["ambient_c"]
-            where[field] = {**air, "value": air["value"] + more}
-
-    def stronger(data: Plain, factor: float) -> None:
-        for power in _item(data["points"], point)["powers_w"].values():
-            power["value"] *= factor
-
     yield Hypothesis(
         "air",
         "The air in the case is warmer than said",
@@ -206,7 +157,7 @@ def _circumstances(project: Project, point: str) -> Iterator[Hypothesis]:
         25.0,
         lambda more: f"by {more:.0f} K",
         "Hold a thermometer where the fan draws its air.",
-        warmer,
+        partial(_warmer, point=point),
     )
     yield Hypothesis(
         "power",
@@ -216,7 +167,7 @@ def _circumstances(project: Project, point: str) -> Iterator[Hypothesis]:
         1.6,
         lambda factor: f"{factor - 1:.0%} more",
         "Read the board's own power, or measure what it draws at the supply.",
-        stronger,
+        partial(_stronger, point=point),
     )
 
 
@@ -231,14 +182,41 @@ def _sensors(project: Project) -> Iterator[Hypothesis]:
                 worst,
                 lambda more: f"by {abs(more):.1f} K",
                 "Compare it with its neighbours after a night without power.",
-                lambda data, more: None,
+                _unchanged,
                 sensor.id,
             )
 
 
-def _item(items: list[Plain], wanted: str) -> Plain:
-    return next(one for one in items if one["id"] == wanted)
+# ---- what each of them does to a project
 
 
-def _body(data: Plain, build: str, wanted: str) -> Plain:
-    return _item([*data["device"]["bodies"], *_item(data["builds"], build)["added"]], wanted)
+def _weakened(project: Project, factor: float, build: str, joint: str) -> Project:
+    return materials.weaken_joint(project, build, joint, factor)
+
+
+def _thicker(project: Project, more: float, build: str, joints: tuple[str, ...]) -> Project:
+    return layers.thicken_all_sheets(project, build, joints, more)
+
+
+def _loose(project: Project, _: float, build: str, fastener: str) -> Project:
+    return screws.leave_out(project, build, (fastener,))
+
+
+def _weaker_sink(project: Project, factor: float, plate: str) -> Project:
+    return body_changes.weaken_sink(project, plate, factor)
+
+
+def _bent(project: Project, more: float, plate: str, landing: str) -> Project:
+    return body_changes.crown_landing(project, plate, landing, more)
+
+
+def _warmer(project: Project, more: float, point: str) -> Project:
+    return points.warm_air(project, point, more)
+
+
+def _stronger(project: Project, factor: float, point: str) -> Project:
+    return points.multiply_powers(project, point, factor)
+
+
+def _unchanged(project: Project, _: float) -> Project:
+    return project

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from itertools import count
 from typing import Literal
 
+from ashen_bridge.changes.records import keep_calibration
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Origin, q
 from ashen_bridge.model.records import CalibratedNumber, CalibrationRecord
@@ -133,12 +134,12 @@ class Calibration:
     misfit_after_k: float
     not_apart: tuple[tuple[str, str, float], ...]
 
-    def recorded(self, project: Project) -> Project:
-        """Return the project with this fit kept and in use: the numbers the runs told something about, marked as calibrated."""
+    def record(self, project: Project) -> CalibrationRecord:
+        """Return this fit as a project keeps it: the numbers the runs told something about, marked as calibrated."""
         note = f"from run {', '.join(self.runs)}"[:200]
         used = {one.id for one in project.calibrations}
         number = next(n for n in count(1) if f"fit_{n}" not in used)
-        kept = CalibrationRecord(
+        return CalibrationRecord(
             id=f"fit_{number}",
             runs=self.runs,
             numbers=tuple(
@@ -150,8 +151,10 @@ class Calibration:
             misfit_before_k=self.misfit_before_k,
             misfit_after_k=self.misfit_after_k,
         )
-        calibrations = [one.model_dump(mode="json") for one in (*project.calibrations, kept)]
-        return Project.parse(project.model_dump(mode="json") | {"calibrations": calibrations, "calibration": kept.id})
+
+    def recorded(self, project: Project) -> Project:
+        """Return the project with this fit kept and in use."""
+        return keep_calibration(project, self.record(project))
 
 
 @dataclass(frozen=True)

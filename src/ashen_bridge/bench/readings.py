@@ -139,7 +139,7 @@ def readings_of(project: Project, runs: Sequence[RunFigures], engine: Engine) ->
                 continue
             mean, error = float(np.mean([end for end, _, _ in ends])), max(error for _, error, _ in ends)
             if channel.sensor is not None:
-                sensor = next(one for one in project.device.sensors if one.id == channel.sensor)
+                sensor = project.device.sensor(channel.sensor)
                 rooms = [room if room is not None else ambient for _, _, room in ends]
                 values.append(mean - float(np.mean(rooms)) + ambient)
                 place = places.get((run.run.id, sensor.id), 0.0)

@@ -6,8 +6,12 @@ from collections.abc import Sequence
 from typing import Any
 
 from ashen_bridge.bench.outcome import RunError
+from ashen_bridge.changes import records
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.quantity import q
 from ashen_bridge.model.records import Run, RunChannel
+from ashen_bridge.model.refusals import validated
+from ashen_bridge.model.sharing import replaced
 
 
 def run_of(project: Project, run_id: str) -> Run:
@@ -55,7 +59,6 @@ def with_run(
     *,
     build: str | None = None,
     point: str | None = None,
-    ambient_c: float | None = None,
     **conditions: Any,
 ) -> Project:
     """Return the project with a run of these stored logs; logs of a run that is there are added as further passes.
@@ -63,40 +66,46 @@ def with_run(
     `conditions` are further fields of `Run` for a new run. Raises `RunError` where the logs do not belong there.
     """
     old = next((run for run in project.runs if run.id == run_id), None)
-    project = _remembering(project, channels)
-    if old is not None:
-        names = new_names(channels, old.channels)
-        channels = [one.model_copy(update={"column": names.get(one.column, one.column)}) for one in channels]
-        if build not in (None, old.build) or point not in (None, old.point):
-            raise RunError(f"Run '{run_id}' is of build '{old.build}' at '{old.point}'; give another run id for another build.")
-        new = [digest for digest in digests if digest not in old.passes]
-        if not new:
-            raise RunError(f"Run '{run_id}' holds these logs already.")
-        kept = {channel.column: channel for channel in (*old.channels, *channels)}
-        changed = old.model_dump(mode="json") | {
-            "log_sha256": (*old.passes, *new)[0],
-            "further_passes": (*old.passes, *new)[1:],
-            "channels": [channel.model_dump(mode="json") for channel in kept.values()],
-        }
-        return _with_runs(project, [changed if run.id == run_id else run for run in project.runs])
-    run = {
+    if old is None:
+        made = new_run(project, run_id, digests, channels, build=build, point=point, **conditions)
+        return records.add_run(project, made)
+    if build not in (None, old.build) or point not in (None, old.point):
+        raise RunError(f"Run '{run_id}' is of build '{old.build}' at '{old.point}'; give another run id for another build.")
+    logs, renamed = further_logs(old, digests, channels)
+    return records.remember_columns(records.add_logs(project, run_id, logs, renamed), tuple(channels))
+
+
+def new_run(
+    project: Project,
+    run_id: str,
+    digests: Sequence[str],
+    channels: Sequence[RunChannel],
+    *,
+    build: str | None = None,
+    point: str | None = None,
+    ambient_c: float | None = None,
+    **conditions: Any,
+) -> Run:
+    """Return a run of stored logs. Raises `ProjectError` where a condition makes no sense."""
+    said: dict[str, Any] = {
         "id": run_id,
         "build": project.build(build).id,
         "point": project.point(point).id,
         "log_sha256": digests[0],
-        "further_passes": [digest for digest in dict.fromkeys(digests) if digest != digests[0]],
-        "channels": [channel.model_dump(mode="json") for channel in channels],
-        "ambient_c": None if ambient_c is None else {"value": ambient_c, "uncertainty": 0.5, "origin": "measured"},
+        "further_passes": tuple(digest for digest in dict.fromkeys(digests) if digest != digests[0]),
+        "channels": tuple(channels),
+        "ambient_c": None if ambient_c is None else q(ambient_c, 0.5, "measured"),
         **conditions,
     }
-    return _with_runs(project, [*project.runs, run])
+    return validated(Run, f"run '{run_id}'", **said)
 
 
-def _remembering(project: Project, channels: Sequence[RunChannel]) -> Project:
-    kept = {one.column: one.model_dump(mode="json") for one in (*project.mappings, *channels)}
-    return Project.parse(project.model_dump(mode="json") | {"mappings": list(kept.values())})
-
-
-def _with_runs(project: Project, runs: Sequence[Run | dict[str, Any]]) -> Project:
-    plain = [run.model_dump(mode="json") if isinstance(run, Run) else run for run in runs]
-    return Project.parse(project.model_dump(mode="json") | {"runs": plain})
+def further_logs(
+    run: Run, digests: Sequence[str], channels: Sequence[RunChannel]
+) -> tuple[tuple[str, ...], tuple[RunChannel, ...]]:
+    """Return those of some logs that a run has not yet, and their columns by the run's names. Raises `RunError` for none."""
+    new = tuple(digest for digest in digests if digest not in run.passes)
+    if not new:
+        raise RunError(f"Run '{run.id}' holds these logs already.")
+    names = new_names(channels, run.channels)
+    return new, tuple(replaced(one, column=names.get(one.column, one.column)) for one in channels)

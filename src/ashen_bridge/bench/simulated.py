@@ -13,9 +13,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ashen_bridge.assess.circumstances import fanned_plates, with_fan
 from ashen_bridge.bench.logs.log import Column, Log
 from ashen_bridge.bench.logs.statistics import Floats
+from ashen_bridge.changes.points import fanned_plates, set_all_fans
 from ashen_bridge.geometry.checks import assembly_problems
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
@@ -190,7 +190,7 @@ def simulated_device(
     speed = where.fans_percent[plates[0]].value if plates and plates[0] in where.fans_percent else 100.0 if plates else None
     slow = None
     if own.fan is not None and speed is not None:
-        slow = engine.transient(with_fan(project, point, speed * own.fan.slowest), build, point, pattern)
+        slow = engine.transient(set_all_fans(project, point, speed * own.fan.slowest), build, point, pattern)
     habits = replace(own, limits_c=limits)
     return SimulatedDevice(found, steady, sensors, where.ambient_c.value, habits, speed, slow)
 

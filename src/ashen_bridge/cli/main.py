@@ -176,7 +176,8 @@ def power_map(file: str, grid: Path, die: str, output: Path) -> None:
     """Take a die's power map from a grid of numbers (CSV, first line at the upper edge) and save the result."""
     from ashen_bridge.editing.power_grid import read_grid, set_power_grid
 
-    save_project(output, set_power_grid(die, read_grid(grid)).change(opened(file).project))
+    project = opened(file).project
+    save_project(output, set_power_grid(project, die, read_grid(grid)).applied(project))
 
 
 @cli.command()

@@ -10,13 +10,14 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit
 
+from ashen_bridge.changes.boxes import Box, hull
+from ashen_bridge.changes.edit import Edit
+from ashen_bridge.changes.parts import read_parts
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.part_actions import one_pad
 from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.editing import fragment, reshape
 from ashen_bridge.editing.arrange import Edge, around, row
-from ashen_bridge.editing.boxes import Box, hull
-from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.tracing import add_tracing
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.files.blobs import BlobStore, default_folder
@@ -91,7 +92,7 @@ class EditingDesk(QObject):
         if field is not None:
             field.paste()
         elif clipboard is not None:
-            parts = fragment.read_clipboard(clipboard.text())
+            parts = read_parts(clipboard.text())
             if parts is None:
                 self.session.refused.emit("There are no parts on the clipboard; choose some and copy them first.")
                 return

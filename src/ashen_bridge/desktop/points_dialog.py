@@ -256,7 +256,7 @@ class PointsDialog(WorkDialog):
             return "A percentage is needed here."
         try:
             return self.session.attempt(
-                points.scale_load(self.session.project, self.session.view.point, percent / 100, self._base)
+                points.scale_load(self.session.view.point, percent / 100, self._base)
             )
         except ProjectError as error:
             return str(error)

@@ -9,11 +9,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from ashen_bridge.bench.errands import ReadFile
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.widgets.asking import Asker
 from ashen_bridge.desktop.widgets.notice import Notice
 from ashen_bridge.editing import runs as edits
-from ashen_bridge.editing.plain import Edit
 
 if TYPE_CHECKING:
     from ashen_bridge.bench.remarks import Triage
@@ -142,7 +142,7 @@ class RunActions(QObject):
         run_id = page.where.currentData()
         edit: Edit
         if run_id:
-            edit = edits.add_pass(run_id, [digest], page.told())
+            edit = edits.add_pass(session.project, run_id, [digest], page.told())
         else:
             said = {} if page.ambient_c is None else {"ambient_c": page.ambient_c}
             name = page.name.currentText().strip() or "Run"
@@ -153,7 +153,7 @@ class RunActions(QObject):
         if refused:
             page.problem.setText(refused)
             return
-        run = next(one for one in session.project.runs if one.id == run_id)
+        run = session.project.run(run_id)
         session.look(run=run_id, run_pass=len(run.passes) - 1, columns=())
         self.leave()
 

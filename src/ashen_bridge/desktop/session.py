@@ -11,14 +11,15 @@ from typing import Literal
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ashen_bridge.assess.result import Assessment, StripCell, stock_thicknesses
+from ashen_bridge.assess.result import Assessment, StripCell
 from ashen_bridge.assess.stored import REPORT, named, pack, unpack
 from ashen_bridge.assess.worker import Result
+from ashen_bridge.changes.edit import Edit
+from ashen_bridge.changes.layers import stock_of
 from ashen_bridge.desktop.document import Document
 from ashen_bridge.desktop.jobs import JobRunner
 from ashen_bridge.desktop.runs_desk import RunsDesk
 from ashen_bridge.desktop.tasks import Tasks
-from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.targets import Target, targets
 from ashen_bridge.geometry.checks import assembly_problems
 from ashen_bridge.geometry.scene import Scene, make_scene
@@ -137,7 +138,7 @@ class Session(QObject):
             wanted = input_hash(self.computed, self.view.build, self.view.point)
         except AshenError:
             return None
-        bodies = {body.id for body in (*self.project.device.bodies, *self.build.added)}
+        bodies = set(self.project.bodies_known(self.build))
         return stored if stored.report.input_hash == wanted and named(stored) <= bodies else None
 
     @property
@@ -317,9 +318,9 @@ class Session(QObject):
     def thicknesses(self) -> tuple[float, ...]:
         """Stock thicknesses [mm] of the selected joints, empty if they hold no sheet."""
         joint = self.joint
-        if joint is None or not any(piece.thickness_mm is not None for piece in joint.pieces):
+        if joint is None or joint.sheet_at is None:
             return ()
-        return stock_thicknesses(self.project, self.view.build, self.joints)
+        return stock_of(self.project, self.view.build, self.joints)
 
     @property
     def strip(self) -> dict[float, StripCell]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from ashen_bridge.editing.boxes import Box, hull
+from ashen_bridge.changes.boxes import Box, hull
 
 Edge = Literal["left", "right", "top", "bottom", "middle", "centre"]
 Move = tuple[float, float]
@@ -49,12 +49,6 @@ def distribute(boxes: Sequence[Box], axis: Literal["x", "y"]) -> list[Move]:
         moves[n] = (by, 0.0) if axis == "x" else (0.0, by)
         edge += gap + boxes[n][at + 2] - boxes[n][at]
     return moves
-
-
-def mirrored(box: Box, axis: Literal["x", "y"], at: float) -> Box:
-    """Return a box mirrored left to right (`x`) or bottom to top (`y`) at a line."""
-    x0, y0, x1, y1 = box
-    return (2 * at - x1, y0, 2 * at - x0, y1) if axis == "x" else (x0, 2 * at - y1, x1, 2 * at - y0)
 
 
 def row(count: int, pitch_x: float, pitch_y: float) -> list[Move]:

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 
 from ashen_bridge.model.bodies import Board, Substrate
-from ashen_bridge.model.errors import PathError
+from ashen_bridge.model.paths import node_at
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Bounds, Quantity
 
@@ -192,24 +192,6 @@ class Field:
     optional: bool = False
     low: float | None = None
     high: float | None = None
-
-
-def node_at(project: Project, path: str) -> Any:
-    """Return the model object at a path. Raises `PathError` if nothing is there."""
-    current: Any = project
-    for step in path.split("."):
-        if isinstance(current, tuple):
-            found = next((one for one in current if getattr(one, "id", None) == step), None)
-            if found is None and step.isdigit() and int(step) < len(current):
-                found = current[int(step)]
-            current = found
-        elif isinstance(current, dict):
-            current = current.get(step)
-        else:
-            current = getattr(current, step, None)
-        if current is None:
-            raise PathError(f"Path '{path}' leads to nothing: no '{step}' there.")
-    return current
 
 
 def fields_of(project: Project, path: str) -> tuple[Field, ...]:

@@ -6,13 +6,15 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from ashen_bridge.editing.plain import Edit, Plain, edit_project, fresh_id, fresh_name, item, slug
+from ashen_bridge.changes import materials as changes
+from ashen_bridge.changes.edit import Edit, edit, merging
+from ashen_bridge.changes.names import fresh_id, fresh_name, slug
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.library import materials
-from ashen_bridge.model.bodies import Component
-from ashen_bridge.model.errors import ProjectError
-from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.model.material import CurvePoint, Material, MaterialKind
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.refusals import validated
+from ashen_bridge.model.sharing import replaced
 
 Curve = tuple[tuple[float, float], ...]
 """Points of strain (0 to 1) and pressure [kPa], from (0, 0) upwards."""
@@ -55,88 +57,50 @@ def new_material(project: Project, kind: MaterialKind, name: str) -> tuple[Edit,
     label = fresh_name(name.strip() or f"New {kind.value}", [material.name for material in project.materials])
     new_id = fresh_id(slug(label, "material"), [material.id for material in project.materials])
     k = _TYPICAL_K[kind]
-    material: Plain = {
-        "id": new_id,
-        "name": label,
-        "kind": kind.value,
-        "conductivity_w_mk": {"value": k, "uncertainty": round(0.3 * k, 4), "origin": "assumed", "note": "not known yet"},
-        "density_kg_m3": {"value": 2500.0, "uncertainty": 500.0},
-        "specific_heat_j_kgk": {"value": 1000.0, "uncertainty": 200.0},
-        "sources": [{"text": "entered by hand", "claimed": kind is not MaterialKind.SOLID}],
-        **_NEW.get(kind, {}),
-    }
-    return edit_project(f"New material {label}", lambda data: data["materials"].append(material)), new_id
+    material = Material.model_validate(
+        {
+            "id": new_id,
+            "name": label,
+            "kind": kind,
+            "conductivity_w_mk": {"value": k, "uncertainty": round(0.3 * k, 4), "origin": "assumed", "note": "not known yet"},
+            "density_kg_m3": {"value": 2500.0, "uncertainty": 500.0},
+            "specific_heat_j_kgk": {"value": 1000.0, "uncertainty": 200.0},
+            "sources": [{"text": "entered by hand", "claimed": kind is not MaterialKind.SOLID}],
+            **_NEW.get(kind, {}),
+        }
+    )
+    return edit(f"New material {label}", changes.add_material, material), new_id
 
 
 def copy_material(project: Project, material_id: str) -> tuple[Edit, str]:
     """Add a copy of a material under a new name; returns the edit and its id."""
-    source = project.material(material_id).model_dump(mode="json")
-    source["name"] = fresh_name(source["name"], [material.name for material in project.materials])
-    source["id"] = fresh_id(slug(source["name"], "material"), [material.id for material in project.materials])
-    return edit_project(f"Copy {source['name']}", lambda data: data["materials"].append(source)), source["id"]
+    name = fresh_name(project.material(material_id).name, [material.name for material in project.materials])
+    new_id = fresh_id(slug(name, "material"), [material.id for material in project.materials])
+    copied = replaced(project.material(material_id), id=new_id, name=name)
+    return edit(f"Copy {name}", changes.add_material, copied), new_id
 
 
 def from_library(material_id: str) -> Edit:
     """Take a material of the shipped library into the project."""
-    material = materials()[material_id]
-
-    def change(data: Plain) -> None:
-        if any(one["id"] == material_id for one in data["materials"]):
-            raise ProjectError(f"The project has '{material.name}' already.")
-        data["materials"].append(material.model_dump(mode="json"))
-
-    return edit_project(f"Take {material.name} from the library", change)
+    return edit(f"Take {materials()[material_id].name} from the library", changes.take_from_library, material_id)
 
 
 def remove_material(project: Project, material_id: str) -> Edit:
     """Remove a material. Raises `ProjectError` that says where it is used, if it is."""
-    used = where_used(project, material_id)
-    name = project.material(material_id).name
-    if used:
-        more = f" and {len(used) - 3} more" if len(used) > 3 else ""
-        raise ProjectError(f"'{name}' is in use: {', '.join(used[:3])}{more}. Choose another material there first.")
-
-    def change(data: Plain) -> None:
-        data["materials"] = [one for one in data["materials"] if one["id"] != material_id]
-        data["stock"] = [one for one in data["stock"] if one["material"] != material_id]
-
-    return edit_project(f"Remove material {name}", change)
-
-
-def where_used(project: Project, material_id: str) -> list[str]:
-    """Return what is made of a material, in words."""
-    found = []
-    for body in (*project.device.bodies, *(body for build in project.builds for body in build.added)):
-        inner: Any = body.make_up if isinstance(body, Component) else body
-        if material_id in (getattr(inner, "material", None), getattr(inner, "active_material", None)):
-            found.append(body.label)
-    found += [
-        f"{joint.label} ({build.label})"
-        for build in project.builds
-        for joint in build.joints
-        if any(piece.material == material_id for piece in joint.pieces)
-    ]
-    return found
+    changes.remove_material(project, material_id)
+    return edit(f"Remove material {project.material(material_id).name}", changes.remove_material, material_id)
 
 
 def set_source(material_id: str, text: str, method: str, claimed: bool) -> Edit:
     """Say where the figures of a material come from and how its conductivity was measured."""
-
-    def change(data: Plain) -> None:
-        material = item(data["materials"], material_id)
-        material["sources"][0] = {"text": text, "method": method, "claimed": claimed}
-
-    return edit_project("Source of a material", change, f"source:{material_id}")
+    made = edit("Source of a material", changes.set_source, material_id, text, method, claimed)
+    return merging(f"source:{material_id}", made)
 
 
 def set_curve(material_id: str, curve: Sequence[tuple[float, float]]) -> Edit:
-    """Give a pad material another pressure curve."""
-    points = [{"strain": strain, "pressure_kpa": pressure} for strain, pressure in curve]
-
-    def change(data: Plain) -> None:
-        item(data["materials"], material_id)["compression"]["points"] = points
-
-    return edit_project("Compression curve", change)
+    """Give a pad material another pressure curve. Raises `ProjectError` for points that are none."""
+    points = tuple(validated(CurvePoint, "curve", strain=strain, pressure_kpa=pressure) for strain, pressure in curve)
+    return edit("Compression curve", changes.set_curve, material_id, points)
 
 
 def read_curve(text: str) -> Curve:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ashen_bridge.editing.create import bodies_of
 from ashen_bridge.model.bodies import Board, Component
 from ashen_bridge.model.project import Project
 
@@ -10,7 +9,7 @@ from ashen_bridge.model.project import Project
 def still_missing(project: Project, build_id: str) -> str:
     """Return what comes next, in words; empty if all is there that a prediction needs to begin with."""
     build = next((one for one in project.builds if one.id == build_id), None)
-    bodies = bodies_of(project, build)
+    bodies = project.bodies_of(build)
     if not bodies:
         return (
             "Nothing here yet: start from questions (Ctrl+N), press E to draw the device, "

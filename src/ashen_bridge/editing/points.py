@@ -4,57 +4,39 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from ashen_bridge.editing.plain import Edit, Plain, edit_project, fresh_id, item, slug
-from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.changes import points
+from ashen_bridge.changes.edit import Edit, edit, merging
+from ashen_bridge.changes.names import fresh_id, slug
+from ashen_bridge.model.build import OperatingPoint, Stretch
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.model.refusals import validated
 from ashen_bridge.predict.patterns import PatternError, read_pattern
 
 
 def new_point(project: Project, source: str, name: str) -> tuple[Edit, str]:
     """Copy an operating point under a new name; returns the edit and the new id."""
     new_id = fresh_id(slug(name, "point"), [point.id for point in project.points])
-
-    def change(data: Plain) -> None:
-        copied = {**item(data["points"], source), "id": new_id, "name": name}
-        data["points"].append(copied)
-
-    return edit_project(f"New operating point {name}", change), new_id
+    return edit(f"New operating point {name}", points.copy_point, source, new_id, name), new_id
 
 
 def remove_point(project: Project, point_id: str) -> Edit:
     """Remove an operating point; the last one stays, and so does one that runs were logged at."""
-    label = project.point(point_id).label
-    if len(project.points) < 2:
-        raise ProjectError("This is the only operating point; a project keeps at least one.")
-    if any(run.point == point_id for run in project.runs):
-        raise ProjectError(f"Runs were logged at “{label}”, so it stays.")
-
-    def change(data: Plain) -> None:
-        data["points"] = [point for point in data["points"] if point["id"] != point_id]
-        data["goals"] = [goal for goal in data["goals"] if goal["point"] != point_id]
-
-    return edit_project(f"Remove operating point {label}", change)
+    points.remove_point(project, point_id)
+    return edit(f"Remove operating point {project.point(point_id).label}", points.remove_point, point_id)
 
 
-def scale_load(project: Project, point_id: str, factor: float, base: dict[str, float] | None = None) -> Edit:
+def scale_load(point_id: str, factor: float, base: dict[str, float] | None = None) -> Edit:
     """Multiply every power of a point, uncertainty included; `base` gives the powers that 1 stands for [W], the board's by "".
 
     Raises `ProjectError` for a factor that is not from 0 to 10.
     """
     if not 0 <= factor <= 10:
         raise ProjectError(f"{factor:g} is not a load: it must be from 0 to 10 times the present one.")
-
-    def change(data: Plain) -> None:
-        point = item(data["points"], point_id)
-        board = {"": point["board_w"]} if point["board_w"] else {}
-        for name, power in (point["powers_w"] | board).items():
-            start = (base or {}).get(name, power["value"])
-            ratio = start * factor / power["value"] if power["value"] else 0.0
-            power.update(value=round(start * factor, 4), uncertainty=round(power["uncertainty"] * ratio, 4))
-
-    return edit_project(f"Load × {factor:.3g}", change, f"load:{point_id}")
+    return merging(f"load:{point_id}", edit(f"Load × {factor:.3g}", points.scale_load, point_id, factor, base))
 
 
 @dataclass(frozen=True)
@@ -70,18 +52,15 @@ POWER_WAYS = (Way("powers_w", "W"), Way("split", "% of board", 100.0))
 FAN_WAYS = (Way("fans_percent", "%"), Way("fans_rpm", "rpm"))
 
 
-def set_stated(point_id: str, label: str, ways: Sequence[Way], way: Way, body: str, quantity: Plain | None) -> Edit:
+def set_stated(
+    point_id: str, label: str, ways: Sequence[Way], way: Way, body: str, quantity: dict[str, Any] | None
+) -> Edit:
     """State a number of a part one way (`quantity` in the way's unit), or (None) not at all; every other way forgets it."""
-
-    def change(data: Plain) -> None:
-        point = item(data["points"], point_id)
-        for other in ways:
-            point[other.table].pop(body, None)
-        if quantity is not None:
-            kept = {key: quantity[key] / way.per_one for key in ("value", "uncertainty")}
-            point[way.table][body] = {**quantity, **kept}
-
-    return edit_project(label, change)
+    number = None
+    if quantity is not None:
+        kept = {key: quantity[key] / way.per_one for key in ("value", "uncertainty")}
+        number = validated(Quantity, label, **{**quantity, **kept})
+    return edit(label, points.state_number, point_id, body, way.table, number, tuple(one.table for one in ways))
 
 
 def cycle_words(point: OperatingPoint) -> str:
@@ -101,9 +80,5 @@ def set_cycle(point_id: str, text: str) -> Edit:
         raise ProjectError(
             f"“{text}” is no cycle; write shares of the load with their times, for example 1 10s, 0.2 5min."
         ) from error
-    cycle = [{"share": one.factor, "seconds": one.seconds} for one in stages]
-
-    def change(data: Plain) -> None:
-        item(data["points"], point_id)["cycle"] = cycle
-
-    return edit_project("Load over time", change)
+    cycle = tuple(validated(Stretch, "cycle", share=one.factor, seconds=one.seconds) for one in stages)
+    return edit("Load over time", points.set_cycle, point_id, cycle)

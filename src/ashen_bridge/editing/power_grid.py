@@ -5,9 +5,12 @@ from __future__ import annotations
 import csv
 from pathlib import Path
 
-from ashen_bridge.editing.plain import Edit, Plain, edit_project
+from ashen_bridge.changes import bodies
+from ashen_bridge.changes.edit import Edit, edit
+from ashen_bridge.model.bodies import Component, DieMakeUp, PowerBlock
 from ashen_bridge.model.errors import ProjectError
-from ashen_bridge.model.paths import descend
+from ashen_bridge.model.footprint import Rect
+from ashen_bridge.model.project import Project
 
 MOST = 64
 _DELIMITERS = ",;\t "
@@ -43,26 +46,19 @@ def read_grid(path: Path) -> list[list[float]]:
     return rows
 
 
-def set_power_grid(body: str, rows: list[list[float]]) -> Edit:
+def set_power_grid(project: Project, body: str, rows: list[list[float]]) -> Edit:
     """Make a grid the power map of a die: shares of its power, one block per cell, equal neighbours in a line merged."""
-
-    def change(data: Plain) -> None:
-        bodies = [*data["device"]["bodies"], *(one for build in data["builds"] for one in build["added"])]
-        die = next((one for one in bodies if one["id"] == body), None)
-        if die is None or (die.get("make_up") or {}).get("type") != "die":
-            raise ProjectError(f"There is no bare die '{body}' to take a power map.")
-        rects = descend(die, "footprint.rects")
-        width = max(r["x_mm"] + r["w_mm"] for r in rects) - min(r["x_mm"] for r in rects)
-        height = max(r["y_mm"] + r["h_mm"] for r in rects) - min(r["y_mm"] for r in rects)
-        die["make_up"]["power_map"] = _blocks(rows, width, height)
-
-    return edit_project("Power map", change)
+    die = next((one for one in project.all_bodies if one.id == body), None)
+    if not isinstance(die, Component) or not isinstance(die.make_up, DieMakeUp):
+        raise ProjectError(f"There is no bare die '{body}' to take a power map.")
+    x0, y0, x1, y1 = die.footprint.bounds
+    return edit("Power map", bodies.set_power_map, body, _blocks(rows, x1 - x0, y1 - y0))
 
 
-def _blocks(rows: list[list[float]], width: float, height: float) -> list[Plain]:
+def _blocks(rows: list[list[float]], width: float, height: float) -> tuple[PowerBlock, ...]:
     total = sum(map(sum, rows))
     dx, dy = width / len(rows[0]), height / len(rows)
-    blocks: list[Plain] = []
+    blocks: list[tuple[str, Rect, float]] = []
     for n, row in enumerate(rows):
         start = 0
         while start < len(row):
@@ -70,9 +66,8 @@ def _blocks(rows: list[list[float]], width: float, height: float) -> list[Plain]
             while end < len(row) and row[end] == row[start]:
                 end += 1
             if row[start] > 0:
-                area = {"x_mm": start * dx, "y_mm": height - (n + 1) * dy, "w_mm": (end - start) * dx, "h_mm": dy}
-                share = row[start] * (end - start) / total
-                blocks.append({"id": f"r{n}c{start}", "area": area, "share": min(share, 1.0)})
+                area = Rect(x_mm=start * dx, y_mm=height - (n + 1) * dy, w_mm=(end - start) * dx, h_mm=dy)
+                blocks.append((f"r{n}c{start}", area, min(row[start] * (end - start) / total, 1.0)))
             start = end
-    excess = sum(block["share"] for block in blocks)
-    return [{**block, "share": block["share"] / max(excess, 1.0)} for block in blocks]
+    excess = max(sum(share for _, _, share in blocks), 1.0)
+    return tuple(PowerBlock(id=name, area=area, share=share / excess) for name, area, share in blocks)

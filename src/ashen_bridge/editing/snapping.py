@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from ashen_bridge.editing.boxes import Box
+from ashen_bridge.changes.boxes import Box
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from ashen_bridge.editing.boxes import Box
+from ashen_bridge.changes.boxes import Box
 from ashen_bridge.model.bodies import Board, Plate, Side
 from ashen_bridge.model.project import Project
 
@@ -105,7 +105,7 @@ def _bodies(project: Project, build_id: str | None) -> Iterator[Target]:
 
 def _pieces(project: Project, build_id: str) -> Iterator[Target]:
     build = project.build(build_id)
-    bodies = {body.id: body for body in (*project.device.bodies, *build.added)}
+    bodies = project.bodies_known(build)
     for joint in build.joints:
         upper = bodies[joint.upper]
         side = None if isinstance(upper, Board) else upper.side

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ashen_bridge.editing.plain import Edit, Plain, edit_project, fresh_id
+from ashen_bridge.changes import records
+from ashen_bridge.changes.edit import Edit, edit
+from ashen_bridge.changes.names import fresh_id
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.project import Project
-from ashen_bridge.model.records import Tracing
+from ashen_bridge.model.records import Image, Tracing
+from ashen_bridge.model.refusals import validated
 
 Point = tuple[float, float]
 
@@ -60,47 +63,30 @@ def add_tracing(
     width, height = size
     middle = (board[1] + board[3]) / 2
     left, right = (board[2], board[0]) if side is Side.REAR else (board[0], board[2])
-    tracing: Plain = {
-        "id": fresh_id(f"tracing_{side.value}", [one.id for one in project.tracings if one.side is not side]),
-        "image": image_id,
-        "side": side.value,
-        "pixel_a": [0.0, height / 2],
-        "pixel_b": [width, height / 2],
-        "board_a_mm": [left, middle],
-        "board_b_mm": [right, middle],
-    }
-
-    def change(data: Plain) -> None:
-        data["images"].append({"id": image_id, "name": f"Photo, {side.value}", "sha256": sha256, "suffix": suffix})
-        data["tracings"] = [one for one in data["tracings"] if one["side"] != side.value] + [tracing]
-
-    return edit_project(f"Photo under the {side.value}", change)
+    tracing = Tracing(
+        id=fresh_id(f"tracing_{side.value}", [one.id for one in project.tracings if one.side is not side]),
+        image=image_id,
+        side=side,
+        pixel_a=(0.0, height / 2),
+        pixel_b=(width, height / 2),
+        board_a_mm=(left, middle),
+        board_b_mm=(right, middle),
+    )
+    image = validated(Image, "photo", id=image_id, name=f"Photo, {side.value}", sha256=sha256, suffix=suffix)
+    return edit(f"Photo under the {side.value}", records.add_tracing, image, tracing)
 
 
 def fit_tracing(tracing: Tracing, pixels: tuple[Point, Point], places: tuple[Point, Point]) -> Edit:
     """Place a photo by two known points; places are in board coordinates [mm]."""
-
-    def change(data: Plain) -> None:
-        node = next(one for one in data["tracings"] if one["id"] == tracing.id)
-        node.update(pixel_a=list(pixels[0]), pixel_b=list(pixels[1]), board_a_mm=list(places[0]), board_b_mm=list(places[1]))
-
-    return edit_project("Place the photo", change)
+    said = {"pixel_a": pixels[0], "pixel_b": pixels[1], "board_a_mm": places[0], "board_b_mm": places[1]}
+    return edit("Place the photo", records.change_tracing, tracing.id, said)
 
 
 def show_tracing(tracing: Tracing, shown: bool) -> Edit:
     """Show or hide a photo."""
-
-    def change(data: Plain) -> None:
-        next(one for one in data["tracings"] if one["id"] == tracing.id)["shown"] = shown
-
-    return edit_project("Show the photo" if shown else "Hide the photo", change)
+    return edit("Show the photo" if shown else "Hide the photo", records.change_tracing, tracing.id, {"shown": shown})
 
 
 def remove_tracing(tracing: Tracing) -> Edit:
     """Take a photo away."""
-
-    def change(data: Plain) -> None:
-        data["tracings"] = [one for one in data["tracings"] if one["id"] != tracing.id]
-        data["images"] = [image for image in data["images"] if image["id"] != tracing.image]
-
-    return edit_project("Remove the photo", change)
+    return edit("Remove the photo", records.remove_tracing, tracing.id)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ashen_bridge.editing.boxes import Box, rect_of
+from ashen_bridge.changes.boxes import Box, rect_of
 from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.layout import Layout, lay_out
 from ashen_bridge.library.typical import typical
@@ -29,7 +29,7 @@ def assumed(key: str, **changes: Any) -> Plain:
 
 def outline(box: Box) -> Plain:
     """Return a box as a footprint."""
-    return {"rects": [rect_of(box)]}
+    return {"rects": [rect_of(box).model_dump()]}
 
 
 class Facts:

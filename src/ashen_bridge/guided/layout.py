@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ashen_bridge.changes.boxes import Box, hull, shifted
 from ashen_bridge.editing.arrange import around
-from ashen_bridge.editing.boxes import Box, hull, shifted
 from ashen_bridge.guided.answers import Answers, DeviceKind
 
 PART = (12.0, 14.0)  # width and height of a memory package as it stands beside the die [mm]

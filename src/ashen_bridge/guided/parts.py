@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ashen_bridge.editing.boxes import Box, rect_of
+from ashen_bridge.changes.boxes import Box, rect_of
 from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.guided.facts import BOX_PAD_MM, SQUEEZE, Facts, Plain, assumed, outline
 from ashen_bridge.library.typical import copper_layers, typical
@@ -165,7 +165,6 @@ def _landings(facts: Facts) -> list[Plain]:
         if any(where == side for _, where, _ in facts.memory.values()):
             quantity = q(step, spread, "assumed", f"{known}; measure it first").model_dump(mode="json")
             name = f"Memory landing, {side}"
-            landings.append(
-                {"id": f"landing_{side}", "name": name, "area": rect_of(facts.layout.landing(side)), "step_mm": quantity}
-            )
+            area = rect_of(facts.layout.landing(side)).model_dump()
+            landings.append({"id": f"landing_{side}", "name": name, "area": area, "step_mm": quantity})
     return landings

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from functools import lru_cache
 from importlib import resources
-from typing import Any
 
 from ashen_bridge.model.inner import CopperLayer
 from ashen_bridge.model.quantity import Quantity, q
@@ -27,10 +26,10 @@ def typical(key: str) -> Quantity:
     return q(value, spread, "assumed", f"{note} (common practice, no source)")
 
 
-def copper_layers(count: int) -> list[dict[str, Any]]:
-    """Return the copper layers of a board nobody has looked into, as plain data: usual foil, half of it there.
+def copper_layers(count: int) -> tuple[CopperLayer, ...]:
+    """Return the copper layers of a board nobody has looked into: usual foil, half of it there.
 
     >>> len(copper_layers(6))
     6
     """
-    return [CopperLayer().model_dump(mode="json") for _ in range(count)]
+    return (CopperLayer(),) * count

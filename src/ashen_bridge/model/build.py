@@ -11,6 +11,7 @@ from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import FastenerSetting
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import Celsius, Decibel, Film, Fraction, Percent, Positive, Power, Resistance
 
 
@@ -32,11 +33,13 @@ class Build(Frozen):
         return self.name or self.id
 
     def joint(self, joint_id: str) -> Joint:
-        """Return the joint of that id; `KeyError` if there is none."""
-        for joint in self.joints:
-            if joint.id == joint_id:
-                return joint
-        raise KeyError(joint_id)
+        """Return the joint of that id. Raises `ProjectError` if there is none."""
+        return find(self.joints, joint_id, "joint")
+
+    def setting_of(self, fastener_id: str) -> FastenerSetting:
+        """Return how a fastener is set, as it comes where the build says nothing."""
+        said = (one for one in self.fastener_settings if one.fastener == fastener_id)
+        return next(said, FastenerSetting(fastener=fastener_id))
 
 
 class Stretch(Frozen):

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.model.sharing import replaced
 
 
 def in_force(project: Project) -> Project:
@@ -15,12 +19,12 @@ def in_force(project: Project) -> Project:
     used = next((one for one in project.calibrations if one.id == project.calibration), None)
     if used is None:
         return project
-    data = project.model_dump(mode="json") | {"calibration": None}
+    values: dict[str, Any] = {}
     for number in used.numbers:
         try:
-            present = paths.descend(data, number.path)
+            present = paths.node_at(project, number.path)
         except AshenError:
             continue
-        if paths.is_quantity(present) and abs(present["value"] - number.was) <= 1e-9 * max(1.0, abs(number.was)):
-            paths.assign(data, number.path, number.now.model_dump(mode="json"))
-    return Project.parse(data)
+        if isinstance(present, Quantity) and abs(present.value - number.was) <= 1e-9 * max(1.0, abs(number.was)):
+            values[number.path] = number.now
+    return replaced(paths.set_values(project, values), calibration=None)

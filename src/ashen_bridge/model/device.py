@@ -11,6 +11,7 @@ from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.footprint import Rect
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import Celsius, Coordinate, Offset
 
 
@@ -76,6 +77,14 @@ class Device(Frozen):
     fasteners: tuple[Fastener, ...] = ()
     sensors: tuple[Sensor, ...] = ()
     limits: tuple[Limit, ...] = ()
+
+    def sensor(self, sensor_id: str) -> Sensor:
+        """Return a sensor by id. Raises `ProjectError` if there is none."""
+        return find(self.sensors, sensor_id, "sensor")
+
+    def fastener(self, fastener_id: str) -> Fastener:
+        """Return a fastener by id. Raises `ProjectError` if there is none."""
+        return find(self.fasteners, fastener_id, "fastener")
 
     def limits_c(self) -> dict[str, float]:
         """Return the tightest limit [°C] of every sensor that has one: its own, or its body's junction limit."""

@@ -1,5 +1,7 @@
 """The root of everything this program refuses in words."""
 
+from __future__ import annotations
+
 
 class AshenError(Exception):
     """Anything the program can explain to its user in one sentence."""
@@ -7,6 +9,24 @@ class AshenError(Exception):
 
 class ProjectError(AshenError, ValueError):
     """A project that does not make sense as data: the sentence names the place."""
+
+
+class RefusedError(ProjectError):
+    """A value that its place refuses: the place, as a path from where the change was made, and what is wrong with it."""
+
+    def __init__(self, place: str, text: str) -> None:
+        super().__init__(place, text)
+        self.place, self.text = place, text
+
+    def within(self, path: str) -> RefusedError:
+        """Return the same refusal as it is seen from further up."""
+        return RefusedError(f"{path}.{self.place}".rstrip("."), self.text)
+
+    def __str__(self) -> str:
+        """Return the sentence."""
+        if not self.place:
+            return self.text if self.text.endswith(".") else f"The project: {self.text}."
+        return f"{self.place}: {self.text}".rstrip(".") + "."
 
 
 class PathError(AshenError, KeyError):

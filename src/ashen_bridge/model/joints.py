@@ -11,6 +11,7 @@ from ashen_bridge.model.amounts import Amount
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Footprint, Rect
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import AreaResistance, Fraction, NonNegative, Thickness, Volume
 
 DRIED_DAYS = 3 * 365.25
@@ -121,6 +122,15 @@ class Joint(Frozen):
     def label(self) -> str:
         """The name shown to people."""
         return self.name or self.id
+
+    def piece(self, piece_id: str) -> Piece:
+        """Return the piece of that id. Raises `ProjectError` if there is none."""
+        return find(self.pieces, piece_id, "piece")
+
+    @property
+    def sheet_at(self) -> int | None:
+        """Which of its pieces is its first sheet, None if it has none."""
+        return next((at for at, piece in enumerate(self.pieces) if piece.thickness_mm is not None), None)
 
 
 LEAST_MM2K_W = 0.1

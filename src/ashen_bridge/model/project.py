@@ -8,6 +8,7 @@ from typing import Any, Literal, Self, TypeVar
 from pydantic import Field, ValidationError, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.build import Build, OperatingPoint
 from ashen_bridge.model.crossrefs import reference_problems
 from ashen_bridge.model.device import Device
@@ -27,6 +28,7 @@ from ashen_bridge.model.records import (
     Tracing,
 )
 from ashen_bridge.model.refusals import explain
+from ashen_bridge.model.sharing import find
 
 FORMAT_VERSION: Literal[3] = 3
 T = TypeVar("T")
@@ -90,6 +92,29 @@ class Project(Frozen):
     def material(self, material_id: str) -> Material:
         """Return a material of this project by id."""
         return _pick("material", self.materials, material_id, lambda material: material.id)
+
+    def run(self, run_id: str) -> Run:
+        """Return a run by id. Raises `ProjectError` if there is none."""
+        return find(self.runs, run_id, "run")
+
+    @property
+    def all_bodies(self) -> tuple[Body, ...]:
+        """The device's bodies and those that any build adds."""
+        return (*self.device.bodies, *(body for build in self.builds for body in build.added))
+
+    def body(self, body_id: str) -> Body:
+        """Return a body by id, be it the device's or one that a build adds. Raises `ProjectError` if there is none."""
+        return find(self.all_bodies, body_id, "body")
+
+    def bodies_known(self, build: Build) -> dict[str, Body]:
+        """Return the bodies that a build may speak of, by id: the device's, taken out or not, and its own."""
+        return {body.id: body for body in (*self.device.bodies, *build.added)}
+
+    def bodies_of(self, build: Build | None) -> tuple[Body, ...]:
+        """Return the bodies that are there in a build; without one, the device's."""
+        if build is None:
+            return self.device.bodies
+        return tuple(body for body in self.bodies_known(build).values() if body.id not in build.removed)
 
     def group_of(self, joint_id: str) -> Group | None:
         """Return the first group a joint belongs to."""

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import difflib
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
+from ashen_bridge.model.errors import RefusedError
+
+T = TypeVar("T")
 _UNIT_ENDINGS = (
     "_mm",
     "_um",
@@ -28,6 +32,19 @@ _TAGS = {"board", "substrate", "component", "plate", "solid", "die", "package", 
 
 def explain(error: ValidationError, data: Any) -> str:
     """Return one sentence for the most telling of the errors in `error`; `data` is what was being read."""
+    return str(RefusedError(*wrong_in(error, data)))
+
+
+def validated(kind: Callable[..., T], what: str, **fields: Any) -> T:
+    """Return a model object of these fields. Raises `ProjectError` in one sentence that begins with what it is."""
+    try:
+        return kind(**fields)
+    except ValidationError as error:
+        raise RefusedError(*wrong_in(error, fields)).within(what) from error
+
+
+def wrong_in(error: ValidationError, data: Any) -> tuple[str, str]:
+    """Return the place of the most telling of the errors, as a path by ids, and what is wrong there."""
     # An unknown field is often the misspelt twin of a missing one: it says more, so it goes first.
     ranked = sorted(error.errors(), key=lambda item: (item["type"] != "extra_forbidden", -len(item["loc"])))
     first = ranked[0]
@@ -49,10 +66,7 @@ def explain(error: ValidationError, data: Any) -> str:
         text = f"must be {first['ctx']['expected']}, not '{first['input']}'"
     else:
         text = str(first["msg"])[0].lower() + str(first["msg"])[1:]
-    text = one_line(text)
-    if not place:
-        return text if text.endswith(".") else f"The project: {text}."
-    return f"{place}: {text}".rstrip(".") + "."
+    return place, one_line(text)
 
 
 def one_line(text: str) -> str:

@@ -49,7 +49,7 @@ def resolve(project: Project, build_id: str | None = None) -> ResolvedBuild:
                 raise PathError(f"Build '{build.id}' overrides '{path}': only device and materials can be overridden.")
         project = paths.set_values(project, build.overrides)
         build = project.build(build.id)
-    bodies = tuple(body for body in (*project.device.bodies, *build.added) if body.id not in build.removed)
+    bodies = project.bodies_of(build)
     present = {body.id for body in bodies} | {"ground", "case"}
     settings = {setting.fastener: setting for setting in build.fastener_settings}
     fasteners = tuple(

@@ -12,11 +12,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ashen_bridge.assess.circumstances import AIR, changed_point, fanned_plates, with_fan, with_power
 from ashen_bridge.bench.advice.verdicts import Transfer, TransferredSensor
 from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import readings_of
+from ashen_bridge.changes.points import fanned_plates, multiply_powers, set_all_fans, set_ambient
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
@@ -44,23 +44,16 @@ class Circumstances:
         """Return the project with one operating point so changed."""
         there = project
         if self.warmer_k:
-
-            def warm(data: dict[str, object]) -> None:
-                for name in AIR:
-                    air = data[name]
-                    if isinstance(air, dict):
-                        air["value"] += self.warmer_k
-
-            there = changed_point(there, point, warm)
+            there = set_ambient(there, point, project.point(point).ambient_c.value + self.warmer_k)
         if self.power != 1:
-            there = with_power(there, point, self.power)
+            there = multiply_powers(there, point, self.power)
         plates = fanned_plates(project)
         if self.speed != 1:
             if not plates:
                 raise RunError("No sink of this device depends on a fan, so another fan speed changes nothing.")
             speeds = project.point(point).fans_percent
             now = next((speeds[name].value for name in plates if name in speeds), 100.0)
-            there = with_fan(there, point, now * self.speed)
+            there = set_all_fans(there, point, now * self.speed)
         return there
 
     def words(self) -> str:
@@ -113,7 +106,7 @@ def _text(rows: list[TransferredSensor], there: Circumstances, project: Project,
     said = f"With {there.words()}, {first.name} at {becomes}"
     if first.limit_c is None:
         return f"{said}."
-    body = next(sensor.body for sensor in project.device.sensors if sensor.id == first.sensor)
+    body = project.device.sensor(first.sensor).body
     if body in throttling:
         return f"{said} there: it will throttle."
     if first.over:

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from scipy.optimize import brentq
 
-from ashen_bridge.assess.circumstances import fanned_plates, with_fan
 from ashen_bridge.bench.advice.verdicts import Quieter
+from ashen_bridge.changes.points import fanned_plates, set_all_fans
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ def quieter(engine: Engine, project: Project, build: str, point: str, sensor: st
     now = next((speeds[name].value for name in plates if name in speeds), 100.0)
 
     def warmer(share: float) -> float:
-        report = engine.predict(with_fan(project, point, now * share), build, point, fidelity="coarse").report
+        report = engine.predict(set_all_fans(project, point, now * share), build, point, fidelity="coarse").report
         return next(row.value_c for row in report.sensors if row.id == sensor)
 
     start = warmer(1.0)

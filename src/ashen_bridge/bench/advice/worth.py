@@ -41,7 +41,7 @@ def weighing(engine: Engine, project: Project, run: RunFigures) -> Iterator[tupl
     first = max(joints, key=lambda one: one.gain_k)
     best = max(best, first.gain_k)  # what is better elsewhere can warm this one
     resolution = resolution_for(len(run.passes), spread_of([run])[0])
-    label = next(sensor.label for sensor in project.device.sensors if sensor.id == worst)
+    label = project.device.sensor(worst).label
     if any(one.throttled is not None for one in run.passes):
         needed = None  # what it would be at full power was not seen
     opened, text = _verdict(project, label, needed, best, first.label, first.gain_k, resolution)

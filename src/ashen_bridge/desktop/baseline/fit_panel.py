@@ -143,7 +143,7 @@ class FitPanel(QFrame):
         self.refresh()
 
     def _keep(self) -> None:
-        if self.found is not None and self.session.apply(edits.keep_calibration(self.found)):
+        if self.found is not None and self.session.apply(edits.keep_calibration(self.session.project, self.found)):
             self.found = None
             self.refresh()
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.widgets.dialog import WorkDialog
 from ashen_bridge.desktop.widgets.fields import NumberField
 from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.widgets.text_fields import ChoiceField, WordsField
 from ashen_bridge.editing import runs as edits
-from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.typed import TypedError
 
 _SPREAD_K = 1.0  # of a thermometer held by hand; common practice, no source

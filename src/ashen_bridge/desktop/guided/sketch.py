@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from ashen_bridge.changes.boxes import Box
 from ashen_bridge.desktop.stack.plan_painter import Placement
 from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.editing.boxes import Box
 from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.layout import lay_out
 

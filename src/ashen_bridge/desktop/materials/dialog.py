@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ashen_bridge.changes.materials import where_used
 from ashen_bridge.desktop.materials.curve_view import CurveView
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.inspector import FieldForm
@@ -239,7 +240,7 @@ class MaterialsDialog(WorkDialog):
         if material is None:
             return
         self.name.setText(material.name)
-        used = materials.where_used(self.session.project, material.id)
+        used = where_used(self.session.project, material.id)
         self.used.setText(f"{material.kind.value.capitalize()} · used in {len(used)} places" if used else "Not used yet")
         self.used.setToolTip("\n".join(used[:20]))
         self.form.show_path(f"materials.{material.id}")

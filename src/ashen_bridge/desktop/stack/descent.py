@@ -70,7 +70,7 @@ class DescentView(QWidget):
         report = self.session.assessment.report
         stale = self.session.state in ("stale", "refused")
         hot, cold = descent.steps[0].t_from_c, report.ambient_c
-        bodies = {body.id: body.label for body in (*self.session.project.device.bodies, *self.session.build.added)}
+        bodies = {name: body.label for name, body in self.session.project.bodies_known(self.session.build).items()}
         painter.setFont(theme.font(13, bold=True))
         painter.setPen(theme.colour("stale" if stale else "ink"))
         head = f"{bodies.get(descent.component, descent.component)}: {number(hot, 1)} °C down to {number(cold)} °C ambient"

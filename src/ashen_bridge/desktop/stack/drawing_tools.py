@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from ashen_bridge.changes.boxes import Box, contains
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.editing import create, joining, reshape
-from ashen_bridge.editing.boxes import Box, contains
-from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.targets import Target
 from ashen_bridge.model.errors import AshenError, ProjectError
 
@@ -59,7 +59,7 @@ def draw_with(session: Session, tool: str, box: Box | None, at: tuple[float, flo
 def _made(session: Session, tool: str, box: Box, at: tuple[float, float]) -> tuple[Edit, str]:
     project, view = session.project, session.view
     if tool == "board":
-        return create.new_board(box), "device.bodies.board"
+        return create.new_board(project, box), "device.bodies.board"
     if tool in PARTS:
         return create.new_component(project, view.build, tool, box, view.side)
     if tool in PLATES:

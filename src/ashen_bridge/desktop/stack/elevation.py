@@ -157,7 +157,7 @@ class ElevationView(QWidget):
         if body.kind in ("component", "plate", "board") and box.width() > 70 and box.height() > 14:
             painter.setFont(self.theme.font(11))
             painter.setPen(self.theme.ink_on(painter.brush().color()))
-            model = next((b for b in (*self.session.project.device.bodies, *self.session.build.added) if b.id == body.id), None)
+            model = self.session.project.bodies_known(self.session.build).get(body.id)
             words = model.label if model else body.id
             if painter.fontMetrics().horizontalAdvance(words) > box.width() - 8:
                 words = painter.fontMetrics().elidedText(words.split()[-1], Qt.TextElideMode.ElideRight, int(box.width() - 8))

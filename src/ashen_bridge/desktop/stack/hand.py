@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Literal
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
+from ashen_bridge.changes.boxes import SMALLEST_MM, Box, contains, hull
 from ashen_bridge.desktop.stack.drawing_tools import draw_with
-from ashen_bridge.editing.boxes import SMALLEST_MM, Box, contains, hull
 from ashen_bridge.editing.reshape import move, resize
 from ashen_bridge.editing.snapping import Guide, snap_move, snap_value
 from ashen_bridge.editing.targets import Target, find, under, within

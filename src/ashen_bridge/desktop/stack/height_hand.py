@@ -56,7 +56,7 @@ class HeightHand:
     def grip_at(self, cut: Section, s: float, height: float, near: float) -> Grip | None:
         """Return the edge that could be held at a place along the cut and a height [m]."""
         found: list[tuple[float, Grip]] = []
-        bodies = {b.id: b for b in (*self._session.project.device.bodies, *self._session.build.added)}
+        bodies = self._session.project.bodies_known(self._session.build)
         for body in cut.bodies:
             model = bodies.get(body.id)
             if model is None or not body.s[0] <= s <= body.s[-1]:

@@ -25,9 +25,8 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.fields import ChoiceField, NumberField, QuantityField, TextField
 from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import number
-from ashen_bridge.editing.changes import change_value
+from ashen_bridge.editing.changes import change_sink, change_value, put_part
 from ashen_bridge.editing.fields import Field, fields_of
-from ashen_bridge.editing.optional import change_sink, put_part
 from ashen_bridge.editing.targets import Target
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.model.errors import PathError
@@ -142,7 +141,7 @@ class FieldForm(QWidget):
         if field.path.endswith(".sink.type"):
             edit = change_sink(field.path.removesuffix(".type"), str(value))
         else:
-            edit = change_value(session.project, session.view.build, field.path, value, field.label)
+            edit = change_value(session.view.build, field.path, value, field.label)
         problem = session.attempt(edit)
         # Fields say what is wrong themselves; a choice or a tick has no room for it.
         own_words = field.kind in ("quantity", "number")

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.desktop.stack.piece_row import PieceRow, amount_of
 from ashen_bridge.desktop.stack.strip import ThicknessStrip
@@ -19,7 +20,6 @@ from ashen_bridge.desktop.theme import Theme
 from ashen_bridge.desktop.widgets.plain import Words
 from ashen_bridge.desktop.words import length, number
 from ashen_bridge.editing import edits
-from ashen_bridge.editing.plain import Edit
 from ashen_bridge.model.joints import LEAST_MM2K_W, Joint
 from ashen_bridge.predict.report import JointRow
 
@@ -45,7 +45,7 @@ class JointPanel(QFrame):
         self._pieces.setSpacing(4)
         self._add = QPushButton("Add a pad on top")
         self._add.clicked.connect(
-            lambda: self.apply(edits.add_piece(session.project, session.view.build, session.joints, session.joints_label))
+            lambda: self.apply(edits.add_piece(session.view.build, session.joints, session.joints_label))
         )
         self.strip = ThicknessStrip(session, theme)
         self.strip.chosen.connect(self.choose_thickness)
@@ -111,10 +111,8 @@ class JointPanel(QFrame):
         joint = self.session.joint
         if joint is None:
             return
-        sheet = next((at for at, piece in enumerate(joint.pieces) if piece.thickness_mm is not None), None)
-        if sheet is not None:
-            view = self.session.view
-            self.apply(edits.set_thickness(view.build, self.session.joints, sheet, value, self.session.joints_label))
+        if joint.sheet_at is not None:
+            self.apply(edits.set_sheets(self.session.view.build, self.session.joints, value, self.session.joints_label))
 
     def apply(self, edit: Edit) -> None:
         """Make an edit of what is shown."""

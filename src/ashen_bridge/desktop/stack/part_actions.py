@@ -6,10 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
+from ashen_bridge.changes.bodies import Under, has_under
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.session import Session
 from ashen_bridge.editing import create, inside, joining, reshape
 from ashen_bridge.editing.changes import change_make_up
-from ashen_bridge.editing.plain import Edit
 from ashen_bridge.editing.targets import Target
 from ashen_bridge.model.bodies import Component, Plate, Substrate
 from ashen_bridge.model.errors import AshenError
@@ -90,10 +91,10 @@ def _under(session: Session, part: Component | Substrate) -> list[PartAction]:
     if board is None or part.on != board:
         return []
     tips = {"vias": "Plated holes in the board that lead its heat through", "land": "Copper on the board's faces around it"}
-    listed: tuple[tuple[inside.Under, str], ...] = (("vias", "vias under it"), ("land", "copper land"))
+    listed: tuple[tuple[Under, str], ...] = (("vias", "vias under it"), ("land", "copper land"))
     found = []
     for what, words in listed:
-        there = inside.has_under(session.project, part.id, what)
+        there = has_under(session.project, part.id, what)
         shown = f"No {words}" if there else words[0].upper() + words[1:]
         edit = inside.put_under(session.project, part.id, what)
         found.append(PartAction(shown, tips[what], partial(session.apply, edit)))
@@ -101,8 +102,8 @@ def _under(session: Session, part: Component | Substrate) -> list[PartAction]:
 
 
 def _void(session: Session, joint: str, piece: str, words: str) -> PartAction:
-    has = next(one for one in session.build.joint(joint).pieces if one.id == piece).voids
-    edit = inside.toggle_void(session.project, session.build, joint, piece)
+    has = session.build.joint(joint).piece(piece).voids
+    edit = inside.toggle_void(session.build, joint, piece)
     return PartAction("No voids" if has else words, "A place where the piece has nothing", partial(session.apply, edit))
 
 

@@ -12,6 +12,7 @@ from ashen_bridge.files.blobs import BlobStore, default_folder
 from ashen_bridge.files.errors import FileError
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.records import Tracing
+from ashen_bridge.model.sharing import find
 
 _REACH_MM = 1.5
 _ASK = (
@@ -39,7 +40,7 @@ class Photo:
         tracing = self.tracing()
         if tracing is None or not tracing.shown or not self._session.view.editing:
             return None
-        image = next(image for image in self._session.project.images if image.id == tracing.image)
+        image = find(self._session.project.images, tracing.image, "image")
         if image.sha256 not in self._images:
             try:
                 self._images[image.sha256] = QImage.fromData(BlobStore(default_folder()).get(image.sha256))

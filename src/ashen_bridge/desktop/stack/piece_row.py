@@ -17,8 +17,8 @@ from ashen_bridge.model.material import LAYERS, MaterialKind
 from ashen_bridge.model.quantity import Quantity
 
 if TYPE_CHECKING:
+    from ashen_bridge.changes.edit import Edit
     from ashen_bridge.desktop.stack.joint_panel import JointPanel
-    from ashen_bridge.editing.plain import Edit
 
 _AMOUNTS = (
     ("volume", "volume", " mm³", 0, 5.0, 5000.0),
@@ -190,7 +190,7 @@ class PieceRow(QWidget):
     def _set_way(self, at: int) -> None:
         piece, session = self._piece(), self._panel.session
         if piece is not None and amount_of(piece)[0] != self.way.itemData(at):
-            where = (session.project, session.view.build, session.joints, self._at)
+            where = (session.view.build, session.joints, self._at)
             self._panel.apply(edits.set_amount_kind(*where, self.way.itemData(at), session.joints_label))
 
     def _set_state(self, at: int) -> None:

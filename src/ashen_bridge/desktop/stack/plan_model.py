@@ -99,7 +99,7 @@ class PlanPicture:
 
 def plan_picture(session: Session, theme: Theme) -> PlanPicture | None:
     """Return the plan of the session's build; None while it has no board."""
-    bodies = [body for body in (*session.project.device.bodies, *session.build.added) if body.id not in session.build.removed]
+    bodies = session.project.bodies_of(session.build)
     board = next((body for body in bodies if isinstance(body, Board)), None)
     if board is None:
         return None

@@ -70,7 +70,7 @@ class WaysView(QWidget):
             self.rank.setVisible(False)
             return
         report = session.assessment.report
-        labels = {body.id: body.label for body in (*session.project.device.bodies, *session.build.added)}
+        labels = {name: body.label for name, body in session.project.bodies_known(session.build).items()}
         self.ways.setText(_ways(report, descent.component, labels))
         running = session.tasks.running
         mine = running is not None and running.label == LABEL

@@ -236,7 +236,7 @@ class VerdictStrip(QWidget):
             heading = Words("Parts that no sensor reads, hottest first")
             heading.setObjectName("section")
             grid.addWidget(heading, at, 0, 1, 6)
-            labels = {body.id: body.label for body in (*self.session.project.device.bodies, *self.session.build.added)}
+            labels = {name: body.label for name, body in self.session.project.bodies_known(self.session.build).items()}
             for n, part in enumerate(unseen[:8]):
                 words = f"{labels.get(part.id, part.id)}: {celsius(part.t_max_c, 1)}"
                 grid.addWidget(Words(words), at + 1 + n // 3, (n % 3) * 2, 1, 2)

@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
+from ashen_bridge.model.bodies import Board, Body, Plate
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.project import Project
 
 _PASTE_MM = 0.04
 _PAD_LEFT = 0.85  # of a pad's thickness once it is closed
-Body = Board | Substrate | Component | Plate
 
 
 def top_mm(project: Project, build: Build, body_id: str) -> float:
     """Return how high a body reaches above the board on its side; for a floating plate by what lies under it."""
-    bodies: dict[str, Body] = {body.id: body for body in (*project.device.bodies, *build.added)}
-    return _top(bodies, build, body_id, frozenset())
+    return _top(project.bodies_known(build), build, body_id, frozenset())
 
 
 def rest_mm(project: Project, build: Build, plate_id: str) -> float | None:
     """Return about where a plate's reference plane comes to rest, None if nothing lies under it."""
-    bodies: dict[str, Body] = {body.id: body for body in (*project.device.bodies, *build.added)}
-    return _rest(bodies, build, plate_id, frozenset())
+    return _rest(project.bodies_known(build), build, plate_id, frozenset())
 
 
 def _top(bodies: dict[str, Body], build: Build, name: str, seen: frozenset[str]) -> float:

@@ -1,55 +1,9 @@
-"""Projects as plain data, where edits are made before the whole is validated again."""
+"""Ids and names that are not taken yet."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
-from typing import Any
-
-from ashen_bridge.model.project import Project
-
-Plain = dict[str, Any]
-
-
-@dataclass(frozen=True)
-class Edit:
-    """A named change of a project. Edits with an equal, non-empty `merge_key` that follow each other count as one."""
-
-    name: str
-    change: Callable[[Project], Project]
-    merge_key: str = ""
-
-
-def edit_project(name: str, change: Callable[[Plain], None], merge_key: str = "") -> Edit:
-    """Return an edit that changes plain project data in place; the result is validated."""
-
-    def apply(project: Project) -> Project:
-        data = project.model_dump(mode="json")
-        change(data)
-        return Project.parse(data)
-
-    return Edit(name, apply, merge_key)
-
-
-def edit_build(name: str, build_id: str, change: Callable[[Plain], None], merge_key: str = "") -> Edit:
-    """Return an edit of one build's plain data."""
-    return edit_project(name, lambda data: change(item(data["builds"], build_id)), merge_key)
-
-
-def item(items: Iterable[Plain], wanted: str) -> Plain:
-    """Return the item of that id; `KeyError` if there is none."""
-    for one in items:
-        if one["id"] == wanted:
-            return one
-    raise KeyError(wanted)
-
-
-def all_bodies(data: Plain) -> Iterator[Plain]:
-    """Yield the bodies of the device and those that builds add."""
-    yield from data["device"]["bodies"]
-    for build in data["builds"]:
-        yield from build["added"]
+from collections.abc import Iterable
 
 
 def slug(name: str, fallback: str) -> str:

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from ashen_bridge.editing.create import quantity
-from ashen_bridge.editing.plain import Edit, Plain, edit_project
+from pydantic_core import to_jsonable_python
+
+from ashen_bridge.library.typical import typical
+from ashen_bridge.model import paths
 from ashen_bridge.model.errors import ProjectError
-from ashen_bridge.model.paths import descend
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.sharing import replaced
+
+Plain = dict[str, Any]
 
 
 def _spring(_: Plain) -> Any:
@@ -17,7 +22,7 @@ def _spring(_: Plain) -> Any:
 
 
 def _sink(_: Plain) -> Any:
-    return {"fixed_k_w": quantity("sink_fixed_k_w"), "convective_k_w": quantity("sink_convective_k_w")}
+    return {"fixed_k_w": typical("sink_fixed_k_w"), "convective_k_w": typical("sink_convective_k_w")}
 
 
 def _outline(owner: Plain) -> Any:
@@ -70,20 +75,6 @@ _SINKS: dict[str, Plain] = {
 }
 
 
-def change_sink(path: str, kind: str) -> Edit:
-    """Make the sink at a path one of another kind, every number of it assumed; where it stands and what it stores stay."""
-
-    def change(data: Plain) -> None:
-        owner = descend(data, path.rsplit(".", 1)[0])
-        old = owner["sink"]
-        kept = {name: old[name] for name in ("heat_capacity_j_k", "footprint")}
-        if kind != "natural" and old["fans"]:
-            kept["fans"] = old["fans"]
-        owner["sink"] = {**(_sink({}) if kind == "rated" else _SINKS[kind]), **kept, "type": kind}
-
-    return edit_project("Kind of heatsink", change)
-
-
 def _leakage(_: Plain) -> Any:
     return {"share": _number(0.1, 0.05), "at_c": _number(60.0, 0.0)}
 
@@ -122,24 +113,27 @@ _PARTS = {
 }
 
 
-def put_part(path: str) -> Edit:
-    """Put a missing part in at a path, every number assumed; the edit may refuse in words."""
-    name = path.rsplit(".", 1)[1]
-
-    def change(data: Plain) -> None:
-        owner = descend(data, path.rsplit(".", 1)[0])
-        carrier = descend(data, path.rsplit(".", 2)[0]) if path.endswith(".sink.footprint") else owner
-        owner[name] = _PARTS[name](carrier)
-        if name in ("spring", "arm"):
-            owner["rate_n_mm"] = None  # a spring that is measured says its rate itself
-
-    return edit_project(f"Add {name}", change)
+def put_part(project: Project, path: str) -> Project:
+    """Put a missing part in at a path, every number assumed. Raises `ProjectError` in words where it cannot be guessed."""
+    owner, _, name = path.rpartition(".")
+    carrier = owner.rpartition(".")[0] if path.endswith(".sink.footprint") else owner
+    said = {name: _PARTS[name](to_jsonable_python(paths.node_at(project, carrier)))}
+    if name in ("spring", "arm"):
+        said["rate_n_mm"] = None  # a spring that is measured says its rate itself
+    return paths.changed_at(project, owner, lambda one: replaced(one, **said))
 
 
-def take_part(path: str) -> Edit:
+def take_part(project: Project, path: str) -> Project:
     """Take an optional part out again."""
+    owner, _, name = path.rpartition(".")
+    return paths.changed_at(project, owner, lambda one: replaced(one, **{name: None}))
 
-    def change(data: Plain) -> None:
-        descend(data, path.rsplit(".", 1)[0])[path.rsplit(".", 1)[1]] = None
 
-    return edit_project(f"Remove {path.rsplit('.', 1)[1]}", change)
+def change_sink(project: Project, path: str, kind: str) -> Project:
+    """Make the sink at a path one of another kind, every number of it assumed; where it stands and what it stores stay."""
+    old = paths.node_at(project, path)
+    kept: Plain = {name: getattr(old, name) for name in ("heat_capacity_j_k", "footprint")}
+    if kind != "natural" and old.fans:
+        kept["fans"] = old.fans
+    made = {**(_sink({}) if kind == "rated" else _SINKS[kind]), **kept, "type": kind}
+    return paths.changed_at(project, path.rpartition(".")[0], lambda one: replaced(one, sink=made))

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.model.footprint import Footprint, Rect
+from ashen_bridge.model.refusals import validated
 
 Box = tuple[float, float, float, float]
 """Left, lower, right and upper edge [mm]."""
 
 SMALLEST_MM = 0.05
+_DIGITS = 4
 
 
 def hull(boxes: Sequence[Box]) -> Box:
@@ -38,9 +40,15 @@ def area(box: Box) -> float:
     return (box[2] - box[0]) * (box[3] - box[1])
 
 
-def rect_of(box: Box) -> dict[str, Any]:
-    """Return a box as a rectangle of the model, in plain data. Raises `ProjectError` if it is too small to be meant."""
+def rect_of(box: Box) -> Rect:
+    """Return a box as a rectangle of the model. Raises `ProjectError` if it is too small to be meant."""
     x0, y0, x1, y1 = box
     if x1 - x0 < SMALLEST_MM or y1 - y0 < SMALLEST_MM:
         raise ProjectError(f"That is too small: draw it at least {SMALLEST_MM:g} mm wide and high.")
-    return {"x_mm": round(x0, 4), "y_mm": round(y0, 4), "w_mm": round(x1 - x0, 4), "h_mm": round(y1 - y0, 4)}
+    x, y, w, h = (round(value, _DIGITS) for value in (x0, y0, x1 - x0, y1 - y0))
+    return validated(Rect, "rectangle", x_mm=x, y_mm=y, w_mm=w, h_mm=h)
+
+
+def outline_of(box: Box) -> Footprint:
+    """Return a box as an outline of one rectangle. Raises `ProjectError` if it is too small to be meant."""
+    return Footprint(rects=(rect_of(box),))
