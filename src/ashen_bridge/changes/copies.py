@@ -100,5 +100,3 @@ def _fitting(old: Box, new: Box) -> Place:
         return new[0] + a0, new[1] + b0, new[0] + a1, new[1] + b1
 
     return place
-
-

@@ -47,9 +47,7 @@ class Edit:
         return {"change": self.path, "name": self.name, "says": said, "merge_key": self.merge_key}
 
 
-def edit(
-    name: str, change: Callable[Concatenate[Project, P], Project], *args: P.args, **says: P.kwargs
-) -> Edit:
+def edit(name: str, change: Callable[Concatenate[Project, P], Project], *args: P.args, **says: P.kwargs) -> Edit:
     """Return the edit that makes a change with these values."""
     bound = inspect.signature(change).bind(None, *args, **says).arguments
     return Edit(name, change, tuple(item for item in bound.items())[1:])

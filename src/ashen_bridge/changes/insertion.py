@@ -128,5 +128,3 @@ class Insertion:
             if sensor or body:
                 limits.append(replaced(one, id=new, sensor=sensor, body=body))
         return replaced(device, sensors=(*device.sensors, *sensors), limits=(*device.limits, *limits))
-
-

@@ -14,9 +14,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.sharing import replaced, with_each, with_more
 
 
-def add_joints(
-    project: Project, build: str, joints: tuple[Joint, ...], material: str, kinds: tuple[str, ...] = ()
-) -> Project:
+def add_joints(project: Project, build: str, joints: tuple[Joint, ...], material: str, kinds: tuple[str, ...] = ()) -> Project:
     """Add joints of a library material; each of a kind ("Memory, front") joins the group that has its like, or makes it."""
     project = with_library(project, [material])
     project = in_build(project, build, lambda one: with_more(one, "joints", *joints))

@@ -254,5 +254,3 @@ def toggle_void(project: Project, build: str, joint: str, piece: str) -> Project
 def in_piece(project: Project, build: str, joint: str, piece: str, change: Callable[[Piece], Piece]) -> Project:
     """Return the project with one piece of one joint changed."""
     return in_joints(project, build, (joint,), lambda one: with_each(one, "pieces", change, (piece,)))
-
-

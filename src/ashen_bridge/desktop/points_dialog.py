@@ -255,9 +255,7 @@ class PointsDialog(WorkDialog):
         if percent is None:
             return "A percentage is needed here."
         try:
-            return self.session.attempt(
-                points.scale_load(self.session.view.point, percent / 100, self._base)
-            )
+            return self.session.attempt(points.scale_load(self.session.view.point, percent / 100, self._base))
         except ProjectError as error:
             return str(error)
 

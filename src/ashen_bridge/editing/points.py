@@ -52,9 +52,7 @@ POWER_WAYS = (Way("powers_w", "W"), Way("split", "% of board", 100.0))
 FAN_WAYS = (Way("fans_percent", "%"), Way("fans_rpm", "rpm"))
 
 
-def set_stated(
-    point_id: str, label: str, ways: Sequence[Way], way: Way, body: str, quantity: dict[str, Any] | None
-) -> Edit:
+def set_stated(point_id: str, label: str, ways: Sequence[Way], way: Way, body: str, quantity: dict[str, Any] | None) -> Edit:
     """State a number of a part one way (`quantity` in the way's unit), or (None) not at all; every other way forgets it."""
     number = None
     if quantity is not None:

@@ -44,9 +44,7 @@ class JointPanel(QFrame):
         self._pieces = QVBoxLayout()
         self._pieces.setSpacing(4)
         self._add = QPushButton("Add a pad on top")
-        self._add.clicked.connect(
-            lambda: self.apply(edits.add_piece(session.view.build, session.joints, session.joints_label))
-        )
+        self._add.clicked.connect(lambda: self.apply(edits.add_piece(session.view.build, session.joints, session.joints_label)))
         self.strip = ThicknessStrip(session, theme)
         self.strip.chosen.connect(self.choose_thickness)
         self._strip_words = Words()
