@@ -172,14 +172,14 @@ import sys, time
 begin = time.perf_counter()
 from PyQt6.QtCore import QTimer
 from ashen_bridge.desktop.__main__ import make_application
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 application = make_application(['bench'])
 window = Workbench().open('demo:correlator', open_anything('demo:correlator'))
 application.processEvents()
 window.grab()
 start = time.perf_counter() - begin
-while window.session.state != 'current':
+while window.session.results.state != 'current':
     application.processEvents()
     time.sleep(0.002)
 beats = []

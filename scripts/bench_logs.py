@@ -27,12 +27,12 @@ OPEN = """
 import os, sys, time
 from PyQt6.QtCore import Qt
 from ashen_bridge.desktop.__main__ import make_application
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 application = make_application(['bench'])
 window = Workbench().open('demo:buoy', open_anything('demo:buoy'))
 window.resize(1280, 800)
-while window.session.state != 'current':
+while window.session.results.state != 'current':
     application.processEvents(); time.sleep(0.002)
 window.session.look(workspace='baseline')
 while window.session.runs.busy or any(
@@ -45,7 +45,7 @@ while not window.pages.baseline.is_importing:
     application.processEvents(); time.sleep(0.002)
 window.grab()
 opened = time.perf_counter() - begin
-from ashen_bridge.desktop.traces.picture import Trace, TracePicture
+from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
 log = window.pages.baseline.importing.log
 traces = tuple(Trace(one.name, one.unit, log.time_s, one.values, n if n < 6 else None) for n, one in enumerate(log.columns))
 view = window.pages.baseline.importing.curve

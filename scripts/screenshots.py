@@ -18,13 +18,14 @@ from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from ashen_bridge.desktop.__main__ import make_application
-from ashen_bridge.desktop.document import Document
+from ashen_bridge.desktop.baseline.triage_sheet import TriageSheet
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
+from ashen_bridge.desktop.look.preferences import Preferences
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
-from ashen_bridge.desktop.preferences import Preferences
-from ashen_bridge.desktop.triage_sheet import TriageSheet
-from ashen_bridge.desktop.window import EMPTY, MainWindow
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.shell.general import EMPTY
+from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.desktop.shell.workbench import Workbench
+from ashen_bridge.desktop.state.document import Document
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.guided.answers import DeviceKind
@@ -52,9 +53,13 @@ def settle(window: MainWindow, seconds: float = 60.0) -> None:
         QApplication.processEvents()
         time.sleep(0.02)
         session = window.session
-        done = session.state == "current" and len(session.strip) >= len(session.thicknesses) and session.tasks.running is None
+        done = (
+            session.results.state == "current"
+            and len(session.results.strip) >= len(session.results.thicknesses)
+            and session.tasks.running is None
+        )
         done = done and not session.runs.busy
-        quiet = quiet + 1 if done or session.state == "refused" else 0
+        quiet = quiet + 1 if done or session.results.state == "refused" else 0
 
 
 class Camera:

@@ -14,8 +14,8 @@ if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
     from pytestqt.qtbot import QtBot
 
-    from ashen_bridge.desktop.window import MainWindow
-    from ashen_bridge.desktop.workbench import Workbench
+    from ashen_bridge.desktop.shell.window import MainWindow
+    from ashen_bridge.desktop.shell.workbench import Workbench
     from ashen_bridge.files.archive import Opened
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -35,9 +35,9 @@ def own_home(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Monke
 @pytest.fixture
 def bench(qapp: QApplication, tmp_path: Path) -> Iterator[Workbench]:
     """The program without windows, its settings in a folder of its own."""
-    from ashen_bridge.desktop.preferences import Preferences
-    from ashen_bridge.desktop.theme import load_fonts
-    from ashen_bridge.desktop.workbench import Workbench
+    from ashen_bridge.desktop.look.preferences import Preferences
+    from ashen_bridge.desktop.look.theme import load_fonts
+    from ashen_bridge.desktop.shell.workbench import Workbench
 
     load_fonts()
     made = Workbench(Preferences(tmp_path / "settings.ini"))

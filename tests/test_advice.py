@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import pytest
 
-from ashen_bridge.bench.advice.attribution import attributing, changes_between
+from ashen_bridge.bench.advice.attribution import attributing
 from ashen_bridge.bench.advice.elsewhere import Circumstances, transfer
 from ashen_bridge.bench.advice.planner import planning, resolution_for, spread_of
 from ashen_bridge.bench.advice.quieter import quieter
@@ -17,6 +17,7 @@ from ashen_bridge.bench.advice.worth import weighing
 from ashen_bridge.bench.compare_runs import compare_runs
 from ashen_bridge.bench.logbook import figures_of
 from ashen_bridge.bench.outcome import RunError, RunFigures
+from ashen_bridge.changes.difference import difference
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
@@ -105,13 +106,13 @@ def test_a_throttling_device_throttles_there_and_does_not_run_away() -> None:
 
 def test_changes_of_two_builds_are_named_joint_by_joint(here: Bench) -> None:
     _, project, _ = here
-    labels = [one.label for one in changes_between(project, "stock", "as_found")]
+    labels = [one.name for one in difference(project, "stock", "as_found")]
     assert labels == ["Pad L1, Pad L2, Pad L3 and 2 more", "Pad R1, Pad R2, Pad R3", "Pad B1, Pad B2"]
     beamformer = open_anything("demo:beamformer").project
-    assert [one.label for one in changes_between(beamformer, "pad_on_lid", "new_paste")] == ["Lid to cooler"]
-    lid = [one.label for one in changes_between(beamformer, "new_paste", "lid_off")]
+    assert [one.name for one in difference(beamformer, "pad_on_lid", "new_paste")] == ["Lid to cooler"]
+    lid = [one.name for one in difference(beamformer, "new_paste", "lid_off")]
     assert lid[0].startswith("plates added or taken out")
-    assert changes_between(project, "stock", "stock") == ()
+    assert difference(project, "stock", "stock") == ()
 
 
 def test_shares_bracket_the_whole_and_the_guilty_one_stands_first(here: Bench) -> None:

@@ -13,26 +13,25 @@ from PyQt6.QtWidgets import QComboBox
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.baseline.compare_panel import verdict_words
+from ashen_bridge.desktop.baseline.page import BaselinePage
 from ashen_bridge.desktop.baseline.typed_dialog import TypedDialog
-from ashen_bridge.desktop.baseline.workspace import BaselineWorkspace
-from ashen_bridge.desktop.traces.thinning import thinned
-from ashen_bridge.desktop.traces.view import TraceView
-from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.desktop.charts.thinning import thinned
+from ashen_bridge.desktop.charts.trace_view import TraceView
+from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.editing.runs import add_run
-from windows import WAIT, Opener, _move, press, settled
+from windows import WAIT, Opener, _move, baseline, desk, look, press, settled, stack
 
 LEFT = Qt.MouseButton.LeftButton
 DEMO_LOG = Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs/correlator-repaired-3.csv"
 
 
-def baseline(qtbot: QtBot, window: MainWindow, run: str = "") -> BaselineWorkspace:
+def at_baseline(qtbot: QtBot, window: MainWindow, run: str = "") -> BaselinePage:
     """Go to Baseline by its key and wait until all runs have been read."""
     press(qtbot, window, Qt.Key.Key_F5)
-    assert window.pages.baseline is not None
     if run:
-        window.session.look(run=run)
+        look(window, run=run)
     at_rest(qtbot, window)
-    return window.pages.baseline
+    return baseline(window)
 
 
 def at_rest(qtbot: QtBot, window: MainWindow) -> None:
@@ -43,7 +42,7 @@ def at_rest(qtbot: QtBot, window: MainWindow) -> None:
         runs = [window.session.runs.figures(run, device) for run in window.session.project.runs]
         problems = [window.session.runs.problem(run, device) for run in window.session.project.runs]
         done = all(found is not None or problem for found, problem in zip(runs, problems, strict=True))
-        return done and not window.session.runs.busy and window.session.tasks.running is None
+        return done and not window.session.runs.busy and not window.session.questions.running
 
     qtbot.waitUntil(quiet, timeout=WAIT)
 
@@ -90,7 +89,7 @@ def foreign(tmp_path: Path) -> Path:
 
 def test_a_foreign_log_is_imported_mapped_windowed_and_compared(qtbot: QtBot, opened: Opener, foreign: Path) -> None:
     window = opened()
-    page = baseline(qtbot, window)
+    page = at_baseline(qtbot, window)
     assert page.list.count() == 3
     drop(window, foreign)
     qtbot.waitUntil(lambda: page.is_importing, timeout=WAIT)
@@ -150,7 +149,7 @@ def test_a_foreign_log_is_imported_mapped_windowed_and_compared(qtbot: QtBot, op
 
 def test_the_mapping_is_remembered_for_the_next_log(qtbot: QtBot, opened: Opener, foreign: Path) -> None:
     window = opened()
-    page = baseline(qtbot, window)
+    page = at_baseline(qtbot, window)
     for turn in range(2):
         drop(window, foreign)
         qtbot.waitUntil(lambda: page.is_importing, timeout=WAIT)
@@ -169,7 +168,7 @@ def test_the_mapping_is_remembered_for_the_next_log(qtbot: QtBot, opened: Opener
 
 def test_further_passes_and_what_is_no_pass(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
-    page = baseline(qtbot, window, "repaired")
+    page = at_baseline(qtbot, window, "repaired")
     drop(window, DEMO_LOG)
     qtbot.waitUntil(lambda: page.is_importing, timeout=WAIT)
     page.importing.where.setCurrentIndex(page.importing.where.findData("repaired"))
@@ -239,7 +238,7 @@ def test_anything_dropped_is_one_sentence_and_no_freeze(qtbot: QtBot, opened: Op
 
 def test_several_files_come_one_after_the_other(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
     window = opened()
-    page = baseline(qtbot, window)
+    page = at_baseline(qtbot, window)
     good = tmp_path / "second.csv"
     good.write_bytes(b"time [s],Die [C]\n" + b"".join(b"%d,%.1f\n" % (n, 60 + n / 50) for n in range(60)))
     bad = tmp_path / "first.csv"
@@ -252,7 +251,7 @@ def test_several_files_come_one_after_the_other(qtbot: QtBot, opened: Opener, tm
 
 def test_conditions_goals_and_refusals(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
-    page = baseline(qtbot, window, "pads")
+    page = at_baseline(qtbot, window, "pads")
     page.run.workload.setText("All lanes, ten minutes")
     page.run.workload.setModified(True)
     page.run.workload.editingFinished.emit()
@@ -264,7 +263,7 @@ def test_conditions_goals_and_refusals(qtbot: QtBot, opened: Opener) -> None:
     assert run.workload == "All lanes, ten minutes"
     assert run.noise_db is not None
     assert run.noise_db.value == 41.5
-    window.session.look(run_page="aims")
+    look(window, run_page="aims")
     field = page.aims._rows["die_hot"][1]
     field.edit.setFocus()
     field.edit.selectAll()
@@ -282,8 +281,8 @@ def test_conditions_goals_and_refusals(qtbot: QtBot, opened: Opener) -> None:
 
 def test_readings_typed_by_hand(qtbot: QtBot, opened: Opener) -> None:
     window = opened("demo:buoy")
-    page = baseline(qtbot, window)
-    window.command_actions["type_readings"].trigger()
+    page = at_baseline(qtbot, window)
+    window.commands["type_readings"].trigger()
     dialog = window.findChildren(TypedDialog)[-1]
     dialog.where.setCurrentIndex(0)
     dialog.where.activated.emit(0)
@@ -307,24 +306,24 @@ def test_readings_typed_by_hand(qtbot: QtBot, opened: Opener) -> None:
 
 def test_runs_are_removed_after_asking_come_back_and_are_exported(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
     window = opened()
-    baseline(qtbot, window, "pads")
+    at_baseline(qtbot, window, "pads")
     window.asker.choose = lambda *_: "Keep"  # type: ignore[method-assign]
-    window.command_actions["remove_run"].trigger()
+    window.commands["remove_run"].trigger()
     assert len(window.session.project.runs) == 3
     window.asker.choose = lambda *_: "Remove"  # type: ignore[method-assign]
-    window.command_actions["remove_run"].trigger()
+    window.commands["remove_run"].trigger()
     assert [run.id for run in window.session.project.runs] == ["stock", "repaired"]
     press(qtbot, window, Qt.Key.Key_Z, modifier=Qt.KeyboardModifier.ControlModifier)
     assert [run.id for run in window.session.project.runs] == ["stock", "pads", "repaired"]
-    window.session.look(run="stock")
+    look(window, run="stock")
     path = tmp_path / "stock.csv"
     window.asker.save_file = lambda *_: str(path)  # type: ignore[method-assign]
-    window.command_actions["export_run"].trigger()
+    window.commands["export_run"].trigger()
     qtbot.waitUntil(lambda: "rows were written" in window.notice.words.text(), timeout=WAIT)
     head = path.read_text().splitlines()[0]
     assert head.startswith("pass,time [s],Die hot spot [°C]")
     window.asker.save_file = lambda *_: str(tmp_path / "nowhere" / "stock.csv")  # type: ignore[method-assign]
-    window.command_actions["export_run"].trigger()
+    window.commands["export_run"].trigger()
     qtbot.waitUntil(lambda: "annot" in window.notice.words.text(), timeout=WAIT)
 
 
@@ -332,11 +331,11 @@ def test_curves_zoom_push_and_read_by_mouse_and_keys(qtbot: QtBot, opened: Opene
     window = opened()
     settled(qtbot, window)
     before = window.session.project
-    page = baseline(qtbot, window, "stock")
+    page = at_baseline(qtbot, window, "stock")
     press(qtbot, window, Qt.Key.Key_Plus)
     press(qtbot, window, Qt.Key.Key_E)
     assert window.session.project is before, "keys of the Stack do nothing where it is not seen"
-    assert not window.session.view.editing
+    assert not desk(window).view.editing
     view = page.curves
     whole = view.placement()
     assert whole is not None
@@ -360,11 +359,11 @@ def test_curves_zoom_push_and_read_by_mouse_and_keys(qtbot: QtBot, opened: Opene
     assert view.placement().end == whole.end  # type: ignore[union-attr]
     a_comparison_is_said_in_words(qtbot, window, page)
     press(qtbot, window, Qt.Key.Key_F6)
-    assert window.pages.currentWidget() is window.workspace
+    assert window.pages.currentWidget() is stack(window)
 
 
-def a_comparison_is_said_in_words(qtbot: QtBot, window: MainWindow, page: BaselineWorkspace) -> None:
-    window.session.look(run="pads", run_page="compare", against="stock")
+def a_comparison_is_said_in_words(qtbot: QtBot, window: MainWindow, page: BaselinePage) -> None:
+    look(window, run="pads", run_page="compare", against="stock")
     qtbot.waitUntil(lambda: page.compare.comparison() is not None, timeout=WAIT)
     found = page.compare.comparison()
     assert found is not None
@@ -379,14 +378,14 @@ def a_comparison_is_said_in_words(qtbot: QtBot, window: MainWindow, page: Baseli
     assert window.session.apply(edit)
     at_rest(qtbot, window)
     choose(qtbot, page.compare.again, "and again: Stock again")
-    assert window.session.view.again == again
+    assert baseline(window).desk.view.again == again
     qtbot.waitUntil(lambda: page.compare.comparison() not in (None, found), timeout=WAIT)
     repeated = page.compare.comparison()
     assert repeated is not None
     assert not any("drifted" in one for one in repeated.cautions)
     widths = [one.rise.high - one.rise.low for both in (found, repeated) for one in both.sensors if one.sensor == "die_hot"]
     assert widths[1] < widths[0], "more passes tell more"
-    window.session.look(against="pads")
+    look(window, against="pads")
     assert "two different runs" in page.compare.verdict.text()
 
 
@@ -396,11 +395,11 @@ def test_predicted_and_measured_stand_beside_each_other(qtbot: QtBot, opened: Op
     settled(qtbot, window)
     card = window.verdict.cards[0]
     assert card.kind.text() == "predicted"
-    window.session.look(build="plan_a")
+    look(window, build="plan_a")
     settled(qtbot, window)
-    baseline(qtbot, window, "repaired")
+    at_baseline(qtbot, window, "repaired")
     assert card.kind.text().startswith("predicted · measured 94")  # 98.3 °C in a room 4 K warmer
-    window.session.look(run="stock")
+    look(window, run="stock")
     assert card.kind.text() == "predicted", "another build was tested there"
 
 

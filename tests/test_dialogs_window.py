@@ -12,16 +12,17 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
-from ashen_bridge.desktop.points_dialog import PointsDialog
-from ashen_bridge.desktop.widgets.fields import NumberField
-from ashen_bridge.desktop.window import EMPTY, MainWindow
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.points.dialog import PointsDialog
+from ashen_bridge.desktop.shell.general import EMPTY
+from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened, open_project
 from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
-from windows import WAIT, Opener, press, settled, verdicts
+from windows import WAIT, Opener, look, press, settled, stack, verdicts
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 LEFT = Qt.MouseButton.LeftButton
@@ -71,13 +72,13 @@ def test_a_device_from_eight_questions_is_computable(qtbot: QtBot, opened: Opene
     qtbot.mouseClick(dialog.finish, LEFT)
     qtbot.waitUntil(lambda: window.session.project.name == "Marsh harrier card", timeout=WAIT)
     settled(qtbot, window)
-    assert window.session.state == "current", window.session.refusal
+    assert window.session.results.state == "current", window.session.results.refusal
     assert float(verdicts(window)[0].split()[0]) == pytest.approx(96, abs=3), "as hot as it was seen"
     assert [build.label for build in window.session.project.builds] == ["As found", "Plan A, 1.5 mm"]
     assert window.session.document.modified, "new work is unsaved work"
-    panel = window.workspace.assumptions
+    panel = stack(window).assumptions
     qtbot.waitUntil(lambda: any(row.effect_k is not None for row in panel.rows), timeout=WAIT)
-    qtbot.waitUntil(lambda: window.session.tasks.running is None, timeout=WAIT)
+    qtbot.waitUntil(lambda: not window.session.questions.running, timeout=WAIT)
     effects = [row.effect_k for row in panel.rows if row.effect_k is not None]
     assert effects == sorted(effects, reverse=True), "those that matter most come first"
     assert effects[0] > 2.0
@@ -129,7 +130,7 @@ def test_guided_start_beside_unsaved_work_opens_another_window(qtbot: QtBot, ope
     qtbot.waitUntil(lambda: len(bench.windows) == 2, timeout=WAIT)
     assert window.session.project.name == "Precious"
     settled(qtbot, bench.windows[-1])
-    assert bench.windows[-1].session.state == "current"
+    assert bench.windows[-1].session.results.state == "current"
 
 
 def test_enter_walks_through_the_questions_and_builds(qtbot: QtBot, opened: Opener) -> None:
@@ -188,7 +189,7 @@ def test_materials_are_chosen_edited_pasted_added_and_removed(qtbot: QtBot, open
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert window.session.project.material("pad_medium").stock_thicknesses_mm == (0.5, 1.0, 1.016, 2.0)
     settled(qtbot, window)
-    assert window.session.state == "current"
+    assert window.session.results.state == "current"
 
 
 def test_a_board_by_its_power_a_fan_in_rpm_and_a_load_that_comes_and_goes(qtbot: QtBot, opened: Opener) -> None:
@@ -251,5 +252,5 @@ def test_operating_points_scale_copy_and_tell_the_total(qtbot: QtBot, opened: Op
     assert window.session.point.ambient_c.value == pytest.approx(35.0)
     dialog._remove()
     assert window.session.view.point == "correlate", "the one that is left is shown"
-    window.session.look(point="standby")
+    look(window, point="standby")
     assert dialog.which.currentText() == "Standby"

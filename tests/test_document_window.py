@@ -18,20 +18,20 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.stored import REPORT, pack
-from ashen_bridge.desktop.file_desk import OVERWRITE
-from ashen_bridge.desktop.preferences import Preferences
-from ashen_bridge.desktop.theme import THEMES
-from ashen_bridge.desktop.widgets.guide import GuideSheet, KeysSheet
-from ashen_bridge.desktop.widgets.palette import Palette
-from ashen_bridge.desktop.widgets.undo_list import UndoList
-from ashen_bridge.desktop.workbench import LATER, RESTORE, Workbench
+from ashen_bridge.desktop.look.preferences import Preferences
+from ashen_bridge.desktop.look.theme import THEMES
+from ashen_bridge.desktop.shell.files import OVERWRITE
+from ashen_bridge.desktop.shell.guide import GuideSheet, KeysSheet
+from ashen_bridge.desktop.shell.palette import Palette
+from ashen_bridge.desktop.shell.undo_list import UndoList
+from ashen_bridge.desktop.shell.workbench import LATER, RESTORE, Workbench
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files import recent
 from ashen_bridge.files.archive import Opened, open_project, save_project
 from ashen_bridge.files.recovery import leftovers
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
-from windows import WAIT, Opener, press, settled, verdicts
+from windows import WAIT, Opener, desk, press, settled, stack, verdicts
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 BASE = project(Card(FOUR))
@@ -42,17 +42,18 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from ashen_bridge.desktop.__main__ import make_application
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 application = make_application(["editor"])
 bench = Workbench()
 window = bench.open(sys.argv[1], open_anything(sys.argv[1]))
 application.processEvents()
-window.toggle_editing()
-window.session.choose("device.bodies.part_0")
-window.workspace.plan.setFocus()
+window.commands["edit_mode"].trigger()
+stack = window.workspaces["stack"]
+stack.desk.choose("device.bodies.part_0")
+stack.page().plan.setFocus()
 for n in range(3):
-    QTest.keyClick(window.workspace.plan, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyClick(stack.page().plan, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     application.processEvents()
 print("edited", flush=True)
 while True:
@@ -92,7 +93,7 @@ def test_work_is_offered_again_after_a_kill(qtbot: QtBot, opened: Opener, bench:
     assert restored.session.document.modified
     assert restored.session.document.path == path
     settled(qtbot, restored)
-    assert restored.session.state == "current"
+    assert restored.session.results.state == "current"
     assert open_project(path).project == BASE, "the file on disk waits for a save"
     assert leftovers() == [], "the old copy is gone; the window keeps its own"
     assert restored.files.save()
@@ -144,7 +145,7 @@ def test_two_windows_on_two_files_and_one_file_only_once(qtbot: QtBot, opened: O
     settled(qtbot, second)
     assert second.session.project.name == "Test card"
     assert first.runner is not second.runner
-    first.open_beside(str(paths[1]))
+    first.general.open_beside(str(paths[1]))
     assert len(bench.windows) == 2, "the second is open already and only comes to the front"
     second.close()
     assert bench.windows == [first]
@@ -252,7 +253,7 @@ def test_dropped_files_do_the_expected_thing(qtbot: QtBot, opened: Opener, bench
     qtbot.waitUntil(lambda: "“notes.txt” is not a table" in window.notice.words.text(), timeout=60_000)
     drop(picture)
     assert window.session.project.tracings[0].side == "front"
-    assert window.workspace.plan.placing is not None, "its two known points are asked for at once"
+    assert stack(window).plan.placing is not None, "its two known points are asked for at once"
     broken = tmp_path / "broken.png"
     broken.write_bytes(b"\x89PNG no")
     drop(broken)
@@ -267,8 +268,8 @@ def test_a_photo_is_placed_by_two_points_and_travels_with_the_file(qtbot: QtBot,
     window = opened("", Opened(BASE))
     settled(qtbot, window)
     window.asker.open_file = lambda *_: str(picture)  # type: ignore[method-assign]
-    window.command_actions["photo"].trigger()
-    plan = window.workspace.plan
+    window.commands["photo"].trigger()
+    plan = stack(window).plan
     from windows import click
 
     # The photo spans the board (80 mm over 400 pixels); its point seen at 20, 20 belongs to the die's corner 30, 30.
@@ -283,8 +284,8 @@ def test_a_photo_is_placed_by_two_points_and_travels_with_the_file(qtbot: QtBot,
     assert window.files.save_to(path)
     window.close()
     again = opened(str(path))
-    again.toggle_editing()
-    assert again.workspace.plan.photo.shown() is not None
+    again.commands["edit_mode"].trigger()
+    assert stack(again).plan.photo.shown() is not None
     assert not again.grab().isNull()
 
 
@@ -302,7 +303,7 @@ def test_the_palette_finds_commands_parts_and_files(qtbot: QtBot, opened: Opener
         qtbot.keyClick(palette.line, Qt.Key.Key_Return)
 
     find("bond line")
-    assert window.session.view.overlay == "bond line"
+    assert desk(window).view.overlay == "bond line"
     find("Memory R2")
     assert window.session.view.selected == "mem_r2"
     find("As found")
@@ -348,25 +349,25 @@ def test_undo_list_guide_and_keys(qtbot: QtBot, opened: Opener) -> None:
 def test_looks_and_text_size_are_remembered(qtbot: QtBot, bench: Workbench, opened: Opener, tmp_path: Path) -> None:
     window = opened("", Opened(BASE))
     usual = window.header.builds.height()
-    window.command_actions["text_bigger"].trigger()
-    window.command_actions["text_bigger"].trigger()
+    window.commands["text_bigger"].trigger()
+    window.commands["text_bigger"].trigger()
     assert bench.theme.scale == 1.25
     qtbot.wait(50)
     assert window.header.builds.height() > usual
-    window.command_actions["look_dark"].trigger()
+    window.commands["look_dark"].trigger()
     assert window.theme.name == "dark"
     bench.preferences.save()
     again = Preferences(tmp_path / "settings.ini")
     assert (again.look, again.text_percent) == ("dark", 125)
-    window.command_actions["text_usual"].trigger()
-    window.command_actions["look_system"].trigger()
+    window.commands["text_usual"].trigger()
+    window.commands["look_system"].trigger()
     assert bench.theme.scale == 1.0
-    window.workspace.split.setSizes([200, 300])
-    layout = window.workspace.split.saveState()
+    stack(window).split.setSizes([200, 300])
+    layout = stack(window).split.saveState()
     window.close()
     assert bench.preferences.layout("window") is not None
     other = bench.open("", Opened(BASE))
-    assert other.workspace.split.saveState() == layout, "the window comes back as it was"
+    assert stack(other).split.saveState() == layout, "the window comes back as it was"
 
 
 def test_spoilt_settings_count_as_not_set(tmp_path: Path) -> None:
@@ -379,15 +380,15 @@ def test_spoilt_settings_count_as_not_set(tmp_path: Path) -> None:
 def test_running_work_shows_progress_and_can_be_called_off(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    window.show_assumptions()
-    qtbot.waitUntil(lambda: window.session.tasks.running is not None and window.session.tasks.running.progress > 0, timeout=WAIT)
+    window.commands["assumptions"].trigger()
+    qtbot.waitUntil(lambda: window.session.questions.running and window.session.questions.running[0].progress > 0, timeout=WAIT)
     assert window.status.bar.isVisible()
     numbers = verdicts(window)
     begin = time.perf_counter()
     press(qtbot, window, Qt.Key.Key_Period, modifier=CTRL)
-    assert window.session.tasks.running is None
+    assert not window.session.questions.running
     assert not window.status.bar.isVisible()
-    window.workspace.panel.choose_thickness(1.25)
+    stack(window).panel.choose_thickness(1.25)
     settled(qtbot, window)
     assert verdicts(window) != numbers
     assert time.perf_counter() - begin < 10.0
@@ -398,7 +399,7 @@ def test_high_dpi_factors_paint(factor: str, tmp_path: Path) -> None:
     code = (
         "import sys\n"
         "from ashen_bridge.desktop.__main__ import make_application\n"
-        "from ashen_bridge.desktop.workbench import Workbench\n"
+        "from ashen_bridge.desktop.shell.workbench import Workbench\n"
         "from ashen_bridge.files.demos import open_anything\n"
         "application = make_application(['x']); bench = Workbench()\n"
         "window = bench.open('demo:correlator', open_anything('demo:correlator'))\n"
@@ -416,7 +417,7 @@ def test_high_dpi_factors_paint(factor: str, tmp_path: Path) -> None:
 def test_every_custom_view_has_a_screen_reader_name(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    work = window.workspace
+    work = stack(window)
     for view in (work.plan, work.elevation, work.panel.strip, work.descent, window.findings, work.assumptions.tree):
         assert view.accessibleName(), view
     assert window.theme == THEMES["light"]
@@ -433,21 +434,21 @@ def test_what_a_file_stores_is_shown_but_never_believed(qtbot: QtBot, opened: Op
     save_project(path, made, files | {REPORT: json.dumps(text).encode()})
     window = opened(str(path), open_project(path))
     session = window.session
-    assert session.state == "stale"
-    assert session.assessment is not None
-    assert session.assessment.report.sensors[0].value_c == 42.0
+    assert session.results.state == "stale"
+    assert session.results.assessment is not None
+    assert session.results.assessment.report.sensors[0].value_c == 42.0
     assert "stored" in window.status.words.text()
     settled(qtbot, window)
-    assert session.state == "current"
-    assert all(row.value_c > 43 for row in session.assessment.report.sensors)
+    assert session.results.state == "current"
+    assert all(row.value_c > 43 for row in session.results.assessment.report.sensors)
     # One of another device is not even shown.
     save_project(path, made.model_copy(update={"device": made.device.model_copy(update={"limits": ()})}), files)
     other = opened(str(path), open_project(path))
-    assert other.session.assessment is None or other.session.state != "stale"
+    assert other.session.results.assessment is None or other.session.results.state != "stale"
 
 
 def test_undo_keeps_as_many_steps_as_fit_and_says_so(qtbot: QtBot, opened: Opener, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("ashen_bridge.desktop.document.UNDO_STEPS", 50)
+    monkeypatch.setattr("ashen_bridge.desktop.state.document.UNDO_STEPS", 50)
     window = opened("small.json", Opened(project(Card(FOUR)), {}))
     document = window.session.document
     assert document.undo_stack.undoLimit() == 50

@@ -7,33 +7,34 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton, QToolButton
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.desktop.widgets.fields import ChoiceField, NumberField, QuantityField
-from ashen_bridge.desktop.window import EMPTY, MainWindow
+from ashen_bridge.desktop.parts.fields import ChoiceField, NumberField, QuantityField
+from ashen_bridge.desktop.shell.general import EMPTY
+from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.model.bodies import Board, Component, Plate
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
-from windows import Opener, click, drag, press, settled
+from windows import Opener, click, desk, drag, press, settled, stack
 
 CTRL, SHIFT, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
 
 
 def empty(opened: Opener) -> MainWindow:
     window = opened("", Opened(Project.parse(EMPTY)))
-    window.toggle_editing()
+    window.commands["edit_mode"].trigger()
     return window
 
 
 def card(opened: Opener, *, editing: bool = True) -> MainWindow:
     window = opened("", Opened(project(Card(FOUR))))
     if editing:
-        window.toggle_editing()
+        window.commands["edit_mode"].trigger()
     return window
 
 
 def tool(qtbot: QtBot, window: MainWindow, name: str) -> None:
     """Take a tool as a user does: by its button, or from the menu of its kind."""
-    button = window.workspace.bar.buttons[name]
+    button = stack(window).bar.buttons[name]
     menu = button.menu()
     if menu is None:
         qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
@@ -41,13 +42,13 @@ def tool(qtbot: QtBot, window: MainWindow, name: str) -> None:
         from ashen_bridge.desktop.stack.drawing_tools import WORDS
 
         next(action for action in menu.actions() if action.text() == WORDS[name]).trigger()
-    assert window.session.view.tool == name
+    assert desk(window).view.tool == name
 
 
 def part_button(window: MainWindow, words: str) -> QToolButton:
     """The button a user sees, once the event that chose the part is over."""
     QApplication.processEvents()
-    buttons = window.workspace.inspector.findChildren(QToolButton)
+    buttons = stack(window).inspector.findChildren(QToolButton)
     return next(button for button in buttons if button.text() == words and button.isVisible())
 
 
@@ -56,7 +57,7 @@ def body(window: MainWindow, body_id: str) -> Component | Plate:
 
 
 def field(window: MainWindow, ending: str) -> QuantityField | NumberField | ChoiceField:
-    editors = window.workspace.inspector.form.editors
+    editors = stack(window).inspector.form.editors
     return editors[next(path for path in editors if path.endswith(ending))]  # type: ignore[return-value]
 
 
@@ -70,7 +71,7 @@ def type_into(qtbot: QtBot, number: NumberField, text: str) -> None:
 def test_a_device_drawn_by_hand_from_nothing_is_computable(qtbot: QtBot, opened: Opener) -> None:
     """Board, substrate, die, memory, cooler, landing, screws, paste and pads: every step with the mouse, then numbers."""
     window = empty(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     tool(qtbot, window, "board")
     drag(qtbot, plan, (-50, -35), (50, 35))
     assert window.session.project.device.bodies[0].footprint.bounds == (-50, -35, 50, 35)
@@ -91,13 +92,13 @@ def test_a_device_drawn_by_hand_from_nothing_is_computable(qtbot: QtBot, opened:
         tool(qtbot, window, "screw")
         click(qtbot, plan, x, y)
     click(qtbot, plan, 0, 0)
-    assert window.session.view.chosen == ("device.bodies.die",)
+    assert desk(window).view.chosen == ("device.bodies.die",)
     qtbot.mouseClick(part_button(window, "Paste on it"), Qt.MouseButton.LeftButton)
     click(qtbot, plan, -28, 0)
     qtbot.mouseClick(part_button(window, "Pad on it"), Qt.MouseButton.LeftButton)
     settled(qtbot, window)
-    assert window.session.state == "current", window.session.refusal
-    report = window.session.assessment.report  # type: ignore[union-attr]
+    assert window.session.results.state == "current", window.session.results.refusal
+    report = window.session.results.assessment.report  # type: ignore[union-attr]
     assert 60 < report.component("die").t_max_c < 200
     assert report.balance.energy_rel < 1e-6
     assert {row.id for row in report.sensors} == {"s_die", "s_memory"}
@@ -112,21 +113,21 @@ def test_vias_lands_pockets_and_voids_come_and_go_by_a_button(qtbot: QtBot, open
     device = lambda: session.project.device  # noqa: E731
     board = lambda: next(body for body in device().bodies if isinstance(body, Board))  # noqa: E731
     part = next(body for body in device().bodies if isinstance(body, Component) and body.on == board().id)
-    session.choose(f"device.bodies.{part.id}")
+    desk(window).choose(f"device.bodies.{part.id}")
     for words, count in (("Vias under it", 1), ("Copper land", 2), ("No vias under it", 1)):
         qtbot.mouseClick(part_button(window, words), Qt.MouseButton.LeftButton)
         assert len(board().regions) == count
     assert board().regions[0].land_cover is not None
     x0, _, x1, _ = part.footprint.bounds
     assert board().regions[0].area.w_mm > x1 - x0, "a land is larger than its part"
-    session.choose("device.bodies.plate")
+    desk(window).choose("device.bodies.plate")
     qtbot.mouseClick(part_button(window, "Pocket in it"), Qt.MouseButton.LeftButton)
     assert len(body(window, "plate").recesses) == 1  # type: ignore[union-attr]
     joint = next(one for one in session.build.joints if one.lower == (part.id,))
-    session.choose(f"device.bodies.{part.id}")
+    desk(window).choose(f"device.bodies.{part.id}")
     qtbot.mouseClick(part_button(window, "Void in its layer"), Qt.MouseButton.LeftButton)
     settled(qtbot, window)
-    assert session.state == "current", session.refusal
+    assert session.results.state == "current", session.results.refusal
     assert session.build.joint(joint.id).pieces[0].voids
     qtbot.mouseClick(part_button(window, "No voids"), Qt.MouseButton.LeftButton)
     assert not session.build.joint(joint.id).pieces[0].voids
@@ -134,7 +135,7 @@ def test_vias_lands_pockets_and_voids_come_and_go_by_a_button(qtbot: QtBot, open
 
 def test_dragging_moves_with_snapping_and_is_one_step_of_undo(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     before = body(window, "part_0").footprint.bounds
     drag(qtbot, plan, (14, 40), (18.2, 44.1))
     x0, y0, _, _ = body(window, "part_0").footprint.bounds
@@ -150,7 +151,7 @@ def test_dragging_moves_with_snapping_and_is_one_step_of_undo(qtbot: QtBot, open
 
 def test_guides_show_what_caught(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     a, b = plan.placement().point(14, 40).toPoint(), plan.placement().point(14.1, 37).toPoint()
     qtbot.mousePress(plan, Qt.MouseButton.LeftButton, pos=a)
     from windows import _move
@@ -166,7 +167,7 @@ def test_guides_show_what_caught(qtbot: QtBot, opened: Opener) -> None:
 
 def test_a_corner_sizes_and_the_size_is_shown(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     click(qtbot, plan, 14, 40)
     drag(qtbot, plan, (20, 46), (23, 48))
     assert body(window, "part_0").footprint.bounds == (8, 34, 23, 48)
@@ -178,29 +179,29 @@ def test_a_corner_sizes_and_the_size_is_shown(qtbot: QtBot, opened: Opener) -> N
 
 def test_rubber_band_shift_click_and_nudge(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     drag(qtbot, plan, (2, 2), (6.5, 78))
-    assert window.session.view.chosen == ()
+    assert desk(window).view.chosen == ()
     drag(qtbot, plan, (2, 28), (24, 50))
-    assert window.session.view.chosen == ("device.bodies.part_0",)
+    assert desk(window).view.chosen == ("device.bodies.part_0",)
     click(qtbot, plan, 66, 40, SHIFT)
-    assert window.session.view.chosen == ("device.bodies.part_0", "device.bodies.part_1")
+    assert desk(window).view.chosen == ("device.bodies.part_0", "device.bodies.part_1")
     press(qtbot, plan, Qt.Key.Key_Up, 3)
     press(qtbot, plan, Qt.Key.Key_Up, modifier=SHIFT)
     assert body(window, "part_0").footprint.bounds[1] == pytest.approx(35.3)
     assert body(window, "part_1").footprint.bounds[1] == pytest.approx(35.3)
     assert window.session.document.undo_stack.count() == 1, "nudges in a row are one step"
     click(qtbot, plan, 66, 40, SHIFT)
-    assert window.session.view.chosen == ("device.bodies.part_0",)
+    assert desk(window).view.chosen == ("device.bodies.part_0",)
 
 
 def test_copy_paste_duplicate_mirror_align_and_remove(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     click(qtbot, plan, 14, 40)
     press(qtbot, window, Qt.Key.Key_C, modifier=CTRL)
     press(qtbot, window, Qt.Key.Key_V, modifier=CTRL)
-    assert window.session.view.chosen == ("device.bodies.part_4",)
+    assert desk(window).view.chosen == ("device.bodies.part_4",)
     pasted = body(window, "part_4")
     assert pasted.name == "Part 4"
     assert any(joint.lower == ("part_4",) for joint in window.session.build.joints), "with its pad"
@@ -210,31 +211,31 @@ def test_copy_paste_duplicate_mirror_align_and_remove(qtbot: QtBot, opened: Open
     assert all(b.id != "part_4" for b in window.session.project.device.bodies)
     assert all("part_4" not in joint.lower for joint in window.session.build.joints)
     click(qtbot, plan, 14, 40)
-    window.command_actions["mirror_x"].trigger()
+    window.commands["mirror_x"].trigger()
     assert body(window, "part_4").footprint.bounds == pytest.approx((60, 34, 72, 46)), "mirrored about the die's middle"
     press(qtbot, window, Qt.Key.Key_Z, modifier=CTRL)
     click(qtbot, plan, 14, 40)
     click(qtbot, plan, 40, 14, SHIFT)
-    window.command_actions["align_bottom"].trigger()
+    window.commands["align_bottom"].trigger()
     assert body(window, "part_0").footprint.bounds[1] == body(window, "part_2").footprint.bounds[1] == 8
 
 
 def test_rows_and_rings_ask_for_numbers_and_refuse_nonsense(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    click(qtbot, window.workspace.plan, 14, 40)
+    click(qtbot, stack(window).plan, 14, 40)
     for said, words in (("3, x, 0", "not"), ("3, 4", "3 numbers"), ("99, 4, 0", "2 to 40")):
         window.asker.text = lambda *_, said=said: said  # type: ignore[method-assign]
-        window.command_actions["row"].trigger()
+        window.commands["row"].trigger()
         assert words in window.notice.words.text()
     count = len(window.session.project.device.bodies)
     window.asker.text = lambda *_: "3, 0, 14"  # type: ignore[method-assign]
-    window.command_actions["row"].trigger()
+    window.commands["row"].trigger()
     assert len(window.session.project.device.bodies) == count + 2
     assert body(window, "part_5").footprint.bounds == (8, 62, 20, 74)
     press(qtbot, window, Qt.Key.Key_Z, modifier=CTRL)
-    click(qtbot, window.workspace.plan, 14, 40)
+    click(qtbot, stack(window).plan, 14, 40)
     window.asker.text = lambda *_: "2, 1, 2, 0, 5"  # type: ignore[method-assign]
-    window.command_actions["ring"].trigger()
+    window.commands["ring"].trigger()
     assert len(window.session.project.device.bodies) == count + 5
     top = next(b for b in window.session.project.device.bodies[count:] if b.footprint.bounds[1] > 50)
     assert top.footprint.bounds == (34, 55, 46, 67), "5 mm above the die"
@@ -242,8 +243,8 @@ def test_rows_and_rings_ask_for_numbers_and_refuse_nonsense(qtbot: QtBot, opened
 
 def test_typed_values_with_sums_units_and_refusals(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    click(qtbot, window.workspace.plan, 14, 40)
-    assert window.session.view.page == "part"
+    click(qtbot, stack(window).plan, 14, 40)
+    assert desk(window).view.page == "part"
     height = field(window, "height_mm")
     assert isinstance(height, QuantityField)
     type_into(qtbot, height.value, "0.5/2 + 0.8")
@@ -268,20 +269,20 @@ def test_typed_values_with_sums_units_and_refusals(qtbot: QtBot, opened: Opener)
 
 def test_fasteners_by_feel_kind_and_spring(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    click(qtbot, window.workspace.plan, 15, 15)
-    assert window.session.view.chosen == ("device.fasteners.spring_0",)
+    click(qtbot, stack(window).plan, 15, 15)
+    assert desk(window).view.chosen == ("device.fasteners.spring_0",)
     qtbot.mouseClick(part_button(window, "Feels hard"), Qt.MouseButton.LeftButton)
 
     def fastener() -> object:
         return window.session.project.device.fasteners[0]
 
     assert fastener().rate_n_mm.value == 20.0  # type: ignore[attr-defined]
-    add = next(b for b in window.workspace.inspector.findChildren(QPushButton) if "spring" in b.text())
+    add = next(b for b in stack(window).inspector.findChildren(QPushButton) if "spring" in b.text())
     qtbot.mouseClick(add, Qt.MouseButton.LeftButton)
     assert fastener().spring.wire_mm.value == 1.0  # type: ignore[attr-defined]
-    assert "11.9 N/mm" in window.workspace.inspector._kind.text()
+    assert "11.9 N/mm" in stack(window).inspector._kind.text()
     settled(qtbot, window)
-    assert window.session.state == "current", "and it is computed with"
+    assert window.session.results.state == "current", "and it is computed with"
     kind = field(window, "spring_0.kind")
     assert isinstance(kind, ChoiceField)
     kind.setCurrentIndex(kind.findData("fixed"))
@@ -292,7 +293,7 @@ def test_fasteners_by_feel_kind_and_spring(qtbot: QtBot, opened: Opener) -> None
 
 def test_one_pad_over_two_parts_half_cover_and_a_hole(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     click(qtbot, plan, 40, 14)
     click(qtbot, plan, 40, 66, SHIFT)
     qtbot.mouseClick(part_button(window, "One pad over all"), Qt.MouseButton.LeftButton)
@@ -305,28 +306,28 @@ def test_one_pad_over_two_parts_half_cover_and_a_hole(qtbot: QtBot, opened: Open
     half = window.session.build.joint("pad_0").pieces[0].footprint
     assert half is not None
     assert half.bounds == (8, 34, 14, 46)
-    window.session.choose("device.bodies.plate")
+    desk(window).choose("device.bodies.plate")
     tool(qtbot, window, "hole")
     drag(qtbot, plan, (24, 52), (28, 56))
     assert body(window, "plate").footprint.holes[0].bounds == (24, 52, 28, 56)
     settled(qtbot, window)
-    covered = next(row.covered for row in window.session.assessment.report.components if row.id == "part_0")  # type: ignore[union-attr]
+    covered = next(row.covered for row in window.session.results.assessment.report.components if row.id == "part_0")  # type: ignore[union-attr]
     assert covered == pytest.approx(0.5)
 
 
 def test_the_rear_is_turned_over_like_the_board_in_the_hand(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     front = plan.placement().point(10, 50).x()
     press(qtbot, window, Qt.Key.Key_F)
     assert plan.placement().mirrored
     assert plan.placement().point(10, 50).x() > plan.width() / 2 > front
     x, y = plan.placement().place(plan.placement().point(12.5, 30.0))
     assert (x, y) == pytest.approx((12.5, 30.0))
-    window.toggle_editing()
+    window.commands["edit_mode"].trigger()
     click(qtbot, plan, 95, 87)
-    assert window.session.view.chosen == ("device.bodies.mem_b1",)
+    assert desk(window).view.chosen == ("device.bodies.mem_b1",)
     press(qtbot, plan, Qt.Key.Key_Right, modifier=SHIFT)
     assert body(window, "mem_b1").footprint.bounds[0] == pytest.approx(87.0), "right on the screen is left on the board"
 
@@ -334,8 +335,8 @@ def test_the_rear_is_turned_over_like_the_board_in_the_hand(qtbot: QtBot, opened
 def test_heights_and_steps_are_dragged_in_the_elevation(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    window.toggle_editing()
-    view = window.workspace.elevation
+    window.commands["edit_mode"].trigger()
+    view = stack(window).elevation
     cut = view.section
     assert cut is not None
     memory = next(b for b in cut.bodies if b.id == "mem_l2")
@@ -357,7 +358,7 @@ def test_heights_and_steps_are_dragged_in_the_elevation(qtbot: QtBot, opened: Op
     after = body(window, "mem_l2").height_mm.value  # type: ignore[union-attr]
     assert after > before + 0.1
     assert after * 20 == pytest.approx(round(after * 20)), "in steps of 0.05 mm"
-    assert window.session.view.chosen == ("device.bodies.mem_l2",)
+    assert desk(window).view.chosen == ("device.bodies.mem_l2",)
     assert window.session.document.undo_stack.count() == 1
     press(qtbot, window, Qt.Key.Key_Z, modifier=CTRL)
     settled(qtbot, window)
@@ -377,17 +378,17 @@ def test_an_impossible_state_can_be_edited_through_and_saved(qtbot: QtBot, opene
     from pathlib import Path
 
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     drag(qtbot, plan, (14, 40), (38, 40))
     settled(qtbot, window)
-    assert window.session.state == "refused"
+    assert window.session.results.state == "refused"
     assert "overlap" in window.verdict.refusal.text()
     path = Path(str(tmp_path)) / "half.ashb"
     assert window.files.save_to(path)
     assert path.exists()
     drag(qtbot, plan, (38, 40), (14, 40))
     settled(qtbot, window)
-    assert window.session.state == "current"
+    assert window.session.results.state == "current"
 
 
 def test_wheel_zooms_about_the_pointer_and_home_shows_all(qtbot: QtBot, opened: Opener) -> None:
@@ -395,7 +396,7 @@ def test_wheel_zooms_about_the_pointer_and_home_shows_all(qtbot: QtBot, opened: 
     from PyQt6.QtGui import QWheelEvent
 
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     at = QPointF(plan.placement().point(14, 40))
     scale = plan.placement().scale
     none = Qt.MouseButton.NoButton
@@ -411,10 +412,10 @@ def test_wheel_zooms_about_the_pointer_and_home_shows_all(qtbot: QtBot, opened: 
 
 def test_walking_with_brackets_reaches_everything(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     plan.setFocus()
     seen = set()
-    for _ in range(len(window.session.targets())):
+    for _ in range(len(desk(window).targets())):
         press(qtbot, plan, Qt.Key.Key_BracketRight)
-        seen |= set(window.session.view.chosen)
-    assert seen == {target.path for target in window.session.targets()}
+        seen |= set(desk(window).view.chosen)
+    assert seen == {target.path for target in desk(window).targets()}

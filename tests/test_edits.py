@@ -8,14 +8,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ashen_bridge.changes.edit import Edit
-from ashen_bridge.desktop.document import Document
+from ashen_bridge.desktop.look.theme import THEMES
 from ashen_bridge.desktop.stack.pictures import even_raster, ramp_image, ramp_table
 from ashen_bridge.desktop.stack.scale import HeightScale
-from ashen_bridge.desktop.theme import THEMES
-from ashen_bridge.desktop.words import length, margin, number, thickness
+from ashen_bridge.desktop.state.document import Document
 from ashen_bridge.editing import edits
 from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.words.numbers import length, margin, number, thickness
 from devices import FOUR, Card, project
 
 pytestmark = pytest.mark.usefixtures("qapp")

@@ -173,7 +173,7 @@ def test_the_command_line_takes_a_grid(tmp_path: Path) -> None:
     made = open_project(tmp_path / "out.ashb").project
     assert [round(block.share, 2) for block in die_of(made).power_map] == [0.25, 0.75]
     with pytest.raises(ProjectError, match="no bare die 'bank_1'"):
-        set_power_grid("bank_1", [[1.0]]).applied(made)
+        set_power_grid(made, "bank_1", [[1.0]]).applied(made)
 
 
 # ---- demos

@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 from ashen_bridge.assess.assessment import assess
-from ashen_bridge.assess.result import Assessment, stock_thicknesses
+from ashen_bridge.assess.result import Assessment
 from ashen_bridge.assess.strip import thickness_strip
+from ashen_bridge.changes.layers import stock_of
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.findings.finding import Finding
 from ashen_bridge.model import paths
@@ -125,7 +126,7 @@ def test_strip_agrees_with_the_window_and_refuses_in_words() -> None:
     assert cells[0].contact == 0.0
     assert cells[2].die_c is not None
     assert cells[2].die_c > now.die_c  # type: ignore[operator]
-    assert stock_thicknesses(made, "now", joints)[0] == 0.5
+    assert stock_of(made, "now", joints)[0] == 0.5
 
 
 @pytest.mark.parametrize("how", ["no joint", "an empty joint"])

@@ -8,24 +8,25 @@ from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
+from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
-from ashen_bridge.desktop.icons import application_icon, icon
+from ashen_bridge.desktop.look.icons import application_icon, icon
+from ashen_bridge.desktop.look.theme import THEMES, contrast, luminance
 from ashen_bridge.desktop.materials.curve_view import CurveView
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
-from ashen_bridge.desktop.points_dialog import PointsDialog
+from ashen_bridge.desktop.parts.flow import FlowLayout
+from ashen_bridge.desktop.points.dialog import PointsDialog
+from ashen_bridge.desktop.shell.general import EMPTY
+from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.desktop.stack.hand import HANDLES, shown_handles
-from ashen_bridge.desktop.stack.plan_painter import Placement
-from ashen_bridge.desktop.theme import THEMES, contrast, luminance
-from ashen_bridge.desktop.widgets.flow import FlowLayout
-from ashen_bridge.desktop.window import EMPTY, MainWindow
-from ashen_bridge.desktop.words import measured
-from ashen_bridge.desktop.workbench import Workbench
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import measured
 from devices import Card, Part, project
-from windows import Opener, settled
+from windows import Opener, desk, look, settled, stack
 
 GROUNDS = ("ground", "surface", "raised")
 INKS = ("ink", "quiet", "bad", "steel")
@@ -91,10 +92,10 @@ STATES = {"forty parts": crowd, "impossible": impossible, "empty": lambda: Proje
 
 
 @pytest.mark.parametrize("state", list(STATES))
-@pytest.mark.parametrize("look", ["light", "dark"])
-def test_every_view_paints_in_every_state(qtbot: QtBot, opened: Opener, bench: Workbench, state: str, look: str) -> None:
+@pytest.mark.parametrize("dressed", ["light", "dark"])
+def test_every_view_paints_in_every_state(qtbot: QtBot, opened: Opener, bench: Workbench, state: str, dressed: str) -> None:
     """No view may complain, whatever there is to show: warnings of the toolkit while painting are errors."""
-    bench.set_look(look)  # type: ignore[arg-type]
+    bench.set_look(dressed)  # type: ignore[arg-type]
     window = opened("", Opened(STATES[state]()))
     settled(qtbot, window)
     for changes in (
@@ -103,10 +104,10 @@ def test_every_view_paints_in_every_state(qtbot: QtBot, opened: Opener, bench: W
         {"editing": True, "page": "part", "side": Side.FRONT},
         {"page": "assumptions"},
     ):
-        window.session.look(**changes)
+        look(window, **changes)
         qtbot.wait(10)
         assert not window.grab().isNull()
-    window.session.choose(*(target.path for target in window.session.targets()[:2]))
+    desk(window).choose(*(target.path for target in desk(window).targets()[:2]))
     assert not window.grab().isNull()
     for make in (
         lambda: MaterialsDialog(window.session, window.theme, window.asker, window),
@@ -126,7 +127,7 @@ def roomy(opened: Opener) -> MainWindow:
 
 def test_any_text_size_fits_a_window_of_1280(qtbot: QtBot, bench: Workbench, roomy: MainWindow) -> None:
     """One window through all sizes; Baseline must fit too."""
-    roomy.toggle_editing()
+    roomy.commands["edit_mode"].trigger()
     roomy.resize(1280, 800)
     for steps in (0, 1, 3, -2):
         bench.change_text(0)
@@ -134,10 +135,10 @@ def test_any_text_size_fits_a_window_of_1280(qtbot: QtBot, bench: Workbench, roo
             bench.change_text(1 if steps > 0 else -1)
         qtbot.wait(50)
         for place in ("baseline", "stack"):
-            roomy.session.look(workspace=place)
+            look(roomy, workspace=place)
             assert roomy.minimumSizeHint().width() <= 1280, (steps, place)
-        right = roomy.workspace.mapTo(roomy, QPoint(roomy.workspace.width(), 0)).x()
-        for button in roomy.workspace.bar.findChildren(QPushButton):
+        right = stack(roomy).mapTo(roomy, QPoint(stack(roomy).width(), 0)).x()
+        for button in stack(roomy).bar.findChildren(QPushButton):
             edge = button.mapTo(roomy, QPoint(button.width(), button.height()))
             assert edge.x() <= right, f"{button.text()} is cut off"
     bench.change_text(0)
@@ -161,12 +162,12 @@ def test_tab_goes_as_one_reads(qtbot: QtBot, opened: Opener) -> None:
             break
         seen.append(focus)
         qtbot.keyClick(focus, Qt.Key.Key_Tab)
-    parts = [window.header, window.verdict, window.workspace, window.findings, window.rail]
+    parts = [window.header, window.verdict, stack(window), window.findings, window.rail]
     order = [next(n for n, part in enumerate(parts) if part is widget or part.isAncestorOf(widget)) for widget in seen]
     assert order == sorted(order), "header, verdict, workspace, findings, rail"
     assert set(order) == set(range(5)), "every part of the window is reached"
-    assert window.workspace.plan in seen
-    assert window.workspace.panel.strip in seen
+    assert stack(window).plan in seen
+    assert stack(window).panel.strip in seen
 
 
 def test_a_flow_goes_on_in_a_second_line_and_keeps_the_right_edge(qtbot: QtBot) -> None:
@@ -236,8 +237,8 @@ def test_icons_are_drawn_in_the_colour_asked_for(qapp: QApplication) -> None:
         "find",
         "guide",
         "new",
-        "up",
-        "down",
+        "higher",
+        "lower",
         "remove",
     ):
         image = icon(name, QColor("#b3410f")).pixmap(QSize(24, 24)).toImage()

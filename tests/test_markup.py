@@ -11,13 +11,13 @@ from PyQt6.QtGui import QHelpEvent
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QToolTip, QWidget
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.desktop.points_dialog import PointsDialog
-from ashen_bridge.desktop.widgets.plain import PlainTips, Words
-from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.desktop.parts.plain import PlainTips, Words
+from ashen_bridge.desktop.points.dialog import PointsDialog
+from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.project import Project
-from windows import Opener, settled
+from windows import Opener, desk, look, settled
 
 EVIL = '<img src="file:///nowhere.png"><i>evil</i>'
 FREE = ("name", "note", "title", "text", "author", "mark")
@@ -48,19 +48,19 @@ def walked(qtbot: QtBot, window: MainWindow) -> Iterator[str]:
     session = window.session
     settled(qtbot, window)
     for page in ("joint", "part", "assumptions", "chance"):
-        session.look(workspace="stack", page=page)  # type: ignore[arg-type]
+        look(window, workspace="stack", page=page)
         yield page
-    window.toggle_editing()
-    session.choose(*(target.path for target in session.targets()[:2]))
+    window.commands["edit_mode"].trigger()
+    desk(window).choose(*(target.path for target in desk(window).targets()[:2]))
     yield "editing"
     runs = session.project.runs
-    session.look(workspace="baseline", run=runs[0].id)
+    look(window, workspace="baseline", run=runs[0].id)
     qtbot.waitUntil(lambda: session.runs.figures(runs[0], session.project.device) is not None, timeout=60_000)
     for page in ("run", "compare", "diagnose", "fit", "aims"):
-        session.look(run_page=page, against=runs[-1].id)  # type: ignore[arg-type]
+        look(window, run_page=page, against=runs[-1].id)
         qtbot.waitUntil(lambda: not session.runs.busy, timeout=60_000)
         yield page
-    session.look(workspace="prove")
+    look(window, workspace="prove")
     yield "prove"
 
 
@@ -92,7 +92,7 @@ def test_a_tool_tip_shows_a_name_as_it_stands(qtbot: QtBot, qapp: QApplication) 
 def test_questions_show_names_as_they_stand(qtbot: QtBot, opened: Opener, monkeypatch: pytest.MonkeyPatch) -> None:
     from PyQt6.QtWidgets import QInputDialog, QMessageBox
 
-    from ashen_bridge.desktop.widgets.asking import Asker
+    from ashen_bridge.desktop.parts.asking import Asker
 
     shown: list[Qt.TextFormat] = []
 

@@ -8,13 +8,13 @@ from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QMenu, QToolTip, QWidget
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.desktop.widgets.fields import TextField
-from ashen_bridge.desktop.window import MainWindow
+from ashen_bridge.desktop.parts.fields import TextField
+from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Side
 from devices import FOUR, Card, project
-from windows import Opener, click, pixel, press, settled
+from windows import Opener, click, desk, look, pixel, press, settled, stack
 
 LEFT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton
 NONE, SHIFT, CTRL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -42,8 +42,8 @@ def tips(monkeypatch: pytest.MonkeyPatch) -> list[str]:
 def test_hovering_tells_what_is_there_and_shapes_the_cursor(qtbot: QtBot, opened: Opener, tips: list[str]) -> None:
     window = card(opened)
     settled(qtbot, window)
-    plan = window.workspace.plan
-    window.session.look(cut=Cut("x", 0.04))
+    plan = stack(window).plan
+    look(window, cut=Cut("x", 0.04))
     move(plan, pixel(plan, 14, 37))
     assert plan._hovered == "part_0"
     assert plan.cursor().shape() == Shape.PointingHandCursor
@@ -51,7 +51,7 @@ def test_hovering_tells_what_is_there_and_shapes_the_cursor(qtbot: QtBot, opened
     assert "°C" in tips[-1]
     move(plan, pixel(plan, 76, 40))  # beside the parts, on the cut line
     assert plan.cursor().shape() == Shape.SizeVerCursor
-    window.session.look(cut=Cut("y", 0.07))
+    look(window, cut=Cut("y", 0.07))
     move(plan, pixel(plan, 70, 76))
     assert plan.cursor().shape() == Shape.SizeHorCursor
     move(plan, pixel(plan, 4, 4))
@@ -63,9 +63,9 @@ def test_hovering_tells_what_is_there_and_shapes_the_cursor(qtbot: QtBot, opened
 def test_in_editing_the_cursor_says_what_a_drag_would_do(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
     settled(qtbot, window)
-    window.toggle_editing()
-    plan = window.workspace.plan
-    window.session.choose("device.bodies.part_0")
+    window.commands["edit_mode"].trigger()
+    plan = stack(window).plan
+    desk(window).choose("device.bodies.part_0")
     box = (8.0, 34.0, 20.0, 46.0)
     expected = {
         (box[0], box[1]): Shape.SizeBDiagCursor,  # lower left: rising to the right
@@ -78,14 +78,14 @@ def test_in_editing_the_cursor_says_what_a_drag_would_do(qtbot: QtBot, opened: O
     for place, shape in expected.items():
         move(plan, pixel(plan, *place))
         assert plan.cursor().shape() == shape, place
-    window.session.look(tool="component")
+    look(window, tool="component")
     move(plan, pixel(plan, 4, 4))
     assert plan.cursor().shape() == Shape.CrossCursor
 
 
 def test_the_middle_button_moves_the_view_and_home_brings_it_back(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     before = pixel(plan, 40, 40)
     qtbot.mousePress(plan, MIDDLE, NONE, QPoint(200, 150))
     move(plan, QPoint(230, 170), MIDDLE)
@@ -101,35 +101,35 @@ def test_the_middle_button_moves_the_view_and_home_brings_it_back(qtbot: QtBot, 
 def test_the_cut_line_moves_by_keys_and_stays_on_the_board(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
     settled(qtbot, window)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     plan.setFocus()
-    window.session.look(cut=Cut("x", 0.04))
+    look(window, cut=Cut("x", 0.04))
     press(qtbot, plan, Qt.Key.Key_Up, 3, SHIFT)
-    assert window.session.view.cut.at == pytest.approx(0.043)
+    assert desk(window).view.cut.at == pytest.approx(0.043)
     press(qtbot, plan, Qt.Key.Key_Left, 2, SHIFT)
-    assert window.session.view.cut.at == pytest.approx(0.043), "a cut along x moves up and down only"
+    assert desk(window).view.cut.at == pytest.approx(0.043), "a cut along x moves up and down only"
     press(qtbot, plan, Qt.Key.Key_Up, 60, SHIFT)
-    assert window.session.view.cut.at == pytest.approx(0.08), "it stops at the board's edge"
+    assert desk(window).view.cut.at == pytest.approx(0.08), "it stops at the board's edge"
     press(qtbot, window, Qt.Key.Key_X)
-    assert window.session.view.cut.along == "y"
-    at = window.session.view.cut.at
+    assert desk(window).view.cut.along == "y"
+    at = desk(window).view.cut.at
     press(qtbot, plan, Qt.Key.Key_Right, 2, SHIFT)
-    assert window.session.view.cut.at == pytest.approx(at + 0.002)
-    window.session.look(side=Side.REAR)
+    assert desk(window).view.cut.at == pytest.approx(at + 0.002)
+    look(window, side=Side.REAR)
     press(qtbot, plan, Qt.Key.Key_Right, 1, SHIFT)
-    assert window.session.view.cut.at == pytest.approx(at + 0.001), "seen from the rear, right is the other way"
-    window.session.look(side=Side.FRONT, selected="part_1")
+    assert desk(window).view.cut.at == pytest.approx(at + 0.001), "seen from the rear, right is the other way"
+    look(window, side=Side.FRONT, selected="part_1")
     press(qtbot, window, Qt.Key.Key_X)
     press(qtbot, window, Qt.Key.Key_X)
-    assert window.session.view.cut == Cut("y", pytest.approx(0.066)), "it goes through the middle of what is selected"
+    assert desk(window).view.cut == Cut("y", pytest.approx(0.066)), "it goes through the middle of what is selected"
 
 
 def test_arrows_walk_to_the_nearest_part_and_stop_at_the_last(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
     settled(qtbot, window)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     plan.setFocus()
-    window.session.look(selected="die")
+    look(window, selected="die")
     for key, there in (
         (Qt.Key.Key_Left, "part_0"),
         (Qt.Key.Key_Left, "part_0"),
@@ -142,7 +142,7 @@ def test_arrows_walk_to_the_nearest_part_and_stop_at_the_last(qtbot: QtBot, open
     ):
         press(qtbot, plan, key)
         assert window.session.view.selected == there, (key, there)
-    window.session.look(selected="")
+    look(window, selected="")
     press(qtbot, plan, Qt.Key.Key_Right)
     assert window.session.view.selected, "from nowhere it starts somewhere"
 
@@ -150,7 +150,7 @@ def test_arrows_walk_to_the_nearest_part_and_stop_at_the_last(qtbot: QtBot, open
 def test_the_context_menu_lists_what_is_covered_too(qtbot: QtBot, opened: Opener, monkeypatch: pytest.MonkeyPatch) -> None:
     window = card(opened)
     settled(qtbot, window)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     seen: list[str] = []
 
     def choose_board(menu: QMenu, *_: object) -> None:
@@ -162,17 +162,17 @@ def test_the_context_menu_lists_what_is_covered_too(qtbot: QtBot, opened: Opener
     QApplication.sendEvent(plan, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, plan.mapToGlobal(at)))
     assert any(text.startswith("Die") for text in seen)
     assert any(text.startswith("Cooler") for text in seen)
-    assert window.session.view.editing
-    assert window.session.view.chosen == ("device.bodies.board",)
+    assert desk(window).view.editing
+    assert desk(window).view.chosen == ("device.bodies.board",)
 
 
 def test_the_strip_is_chosen_by_mouse_and_keys_and_explains_itself(qtbot: QtBot, opened: Opener, tips: list[str]) -> None:
     window = card(opened)
-    click(qtbot, window.workspace.plan, 14, 40)
+    click(qtbot, stack(window).plan, 14, 40)
     settled(qtbot, window)
-    strip = window.workspace.panel.strip
-    options = window.session.thicknesses
-    qtbot.waitUntil(lambda: len(window.session.strip) >= len(options), timeout=30_000)
+    strip = stack(window).panel.strip
+    options = window.session.results.thicknesses
+    qtbot.waitUntil(lambda: len(window.session.results.strip) >= len(options), timeout=30_000)
 
     def middle(value: float) -> QPoint:
         return QPoint(round((options.index(value) + 0.5) * strip.width() / len(options)), 20)
@@ -194,24 +194,24 @@ def test_the_strip_is_chosen_by_mouse_and_keys_and_explains_itself(qtbot: QtBot,
 def test_copy_in_a_text_field_copies_text_not_parts(qtbot: QtBot, opened: Opener) -> None:
     window = card(opened)
     settled(qtbot, window)
-    window.toggle_editing()
-    window.session.choose("device.bodies.part_0")
-    window.session.look(page="part")
-    line = window.workspace.inspector.form.editors["device.bodies.part_0.name"]
+    window.commands["edit_mode"].trigger()
+    desk(window).choose("device.bodies.part_0")
+    look(window, page="part")
+    line = stack(window).inspector.form.editors["device.bodies.part_0.name"]
     assert isinstance(line, TextField)
     line.setFocus()
     qtbot.waitUntil(line.hasFocus, timeout=5000)
     line.selectAll()
-    window.editing.copy()
+    window.workspaces["stack"].editing.copy()
     clipboard = QApplication.clipboard()
     assert clipboard is not None
     assert clipboard.text() == "Part 0"
-    window.editing.choose_all()
+    window.workspaces["stack"].editing.choose_all()
     assert line.selectedText() == "Part 0"
-    assert window.session.view.chosen == ("device.bodies.part_0",), "all text, not all parts"
-    window.editing.cut()
+    assert desk(window).view.chosen == ("device.bodies.part_0",), "all text, not all parts"
+    window.workspaces["stack"].editing.cut()
     assert line.text() == ""
-    window.editing.paste()
+    window.workspaces["stack"].editing.paste()
     assert line.text() == "Part 0"
     assert len(window.session.project.device.bodies) == 7
 
@@ -229,14 +229,14 @@ def test_copy_in_a_text_field_copies_text_not_parts(qtbot: QtBot, opened: Opener
 )
 def test_rows_and_rings_refuse_what_cannot_be(qtbot: QtBot, opened: Opener, what: str, typed: str, words: str) -> None:
     window = card(opened)
-    window.toggle_editing()
-    window.session.choose("device.bodies.part_0")
+    window.commands["edit_mode"].trigger()
+    desk(window).choose("device.bodies.part_0")
     window.asker.text = lambda *_: typed  # type: ignore[method-assign]
     before = window.session.project
     with qtbot.waitSignal(window.session.refused) as told:
-        getattr(window.editing, what)()
+        getattr(window.workspaces["stack"].editing, what)()
     assert words in str(told.args)
     assert window.session.project is before
     window.asker.text = lambda *_: ""  # type: ignore[method-assign]
-    getattr(window.editing, what)()
+    getattr(window.workspaces["stack"].editing, what)()
     assert window.session.project is before, "called off"

@@ -12,14 +12,16 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.desktop.live.source import LiveSource, SourceError
-from ashen_bridge.desktop.window import MainWindow
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.baseline.recording.source import LiveSource, SourceError
+from ashen_bridge.desktop.parts.question_panel import EARLIER
+from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.desktop.shell.workbench import Workbench
+from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything
 from devices import certain
-from test_baseline_window import at_rest, baseline
-from windows import WAIT, Opener, press, settled, verdicts
+from test_baseline_window import at_baseline, at_rest
+from windows import WAIT, Opener, baseline, look, press, prove, settled, verdicts
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -31,31 +33,31 @@ def window(qtbot: QtBot, opened: Opener) -> MainWindow:
     read = open_anything("demo:beamformer")
     project = certain(read.project, but=("convective_k_w", "die", "offset_k", "conductivity_w_mk"))
     made = opened("demo:beamformer", Opened(project, read.extras))
-    baseline(qtbot, made, "stock")
+    at_baseline(qtbot, made, "stock")
     return made
 
 
 def done(qtbot: QtBot, window: MainWindow) -> None:
     """Wait for the task that was started."""
-    qtbot.waitUntil(lambda: window.session.tasks.running is None, timeout=WAIT)
+    qtbot.waitUntil(lambda: not window.session.questions.running, timeout=WAIT)
 
 
 def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWindow) -> None:
-    page = window.pages.baseline
-    assert page is not None
-    window.session.look(workspace="baseline", run="repaired", run_page="diagnose")
+    page = baseline(window)
+    look(window, workspace="baseline", run="repaired", run_page="diagnose")
     at_rest(qtbot, window)
     panel = page.diagnosis
-    qtbot.mouseClick(panel.go, LEFT)
-    assert window.session.tasks.running is not None
-    assert not panel.go.isEnabled(), "one weighing at a time"
+    qtbot.mouseClick(panel.panel.go, LEFT)
+    assert window.session.questions.running
+    assert not panel.panel.go.isVisible(), "one weighing at a time"
     done(qtbot, window)
-    found = panel.found()
+    found = panel.question.value
     assert found is not None
     assert found.named is None, "nothing was left wrong in this repair"
-    assert "no fault is needed" in panel.words.text()
-    window.session.look(run="stock")
-    assert panel.found() is None, "another run has not been weighed"
+    assert "no fault is needed" in panel.panel.said.text()
+    look(window, run="stock")
+    assert panel.question.value is None, "another run has not been weighed"
+    assert EARLIER in panel.panel.said.text(), "what is still shown is said to be of before"
     panel._go("builds.as_found.joints.lid_paste")
     assert window.session.view.workspace == "stack"
     assert window.session.view.selected == "lid_paste"
@@ -63,17 +65,22 @@ def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWind
 
 
 def a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow) -> None:
-    page = window.pages.baseline
-    assert page is not None
-    window.session.look(workspace="baseline", run="repaired", run_page="fit", build="new_paste")
+    page = baseline(window)
+    look(window, workspace="baseline", run="repaired", run_page="fit", build="new_paste")
     settled(qtbot, window)
     at_rest(qtbot, window)
     before = verdicts(window)
-    qtbot.mouseClick(page.fit.go, LEFT)
+    qtbot.mouseClick(page.fit.panel.go, LEFT)
     done(qtbot, window)
-    assert page.fit.found is not None
-    assert "Misfit" in page.fit.words.text()
+    assert page.fit.question.value is not None
+    assert "Misfit" in page.fit.panel.said.text()
     assert not window.session.document.modified, "nothing is kept until it is said"
+    window.session.apply(set_values("Thicker", {"device.bodies.board.thickness_mm": 1.7}))
+    assert EARLIER in page.fit.panel.said.text()
+    assert not page.fit.keep.isVisible(), "a fit to the project as it was cannot be kept any more"
+    window.session.document.undo_stack.undo()
+    assert page.fit.question.state == "current", "undo shows it again"
+    assert page.fit.keep.isVisible()
     qtbot.mouseClick(page.fit.keep, LEFT)
     assert window.session.project.calibration == "fit_1"
     settled(qtbot, window)
@@ -89,16 +96,15 @@ def a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow)
 
 
 def advice_beside_the_run(qtbot: QtBot, window: MainWindow) -> None:
-    page = window.pages.baseline
-    assert page is not None
+    page = baseline(window)
     page.run.elsewhere.go.click()
     done(qtbot, window)
     assert "it will throttle" in page.run.elsewhere.said.text()
-    window.session.look(run_page="diagnose")
+    look(window, run_page="diagnose")
     page.diagnosis.worth.go.click()
     done(qtbot, window)
     assert "Worth opening" in page.diagnosis.worth.said.text()
-    window.session.look(run="repaired", run_page="compare", against="stock")
+    look(window, run="repaired", run_page="compare", against="stock")
     qtbot.waitUntil(lambda: page.compare.comparison() is not None, timeout=WAIT)
     page.compare.shares.go.click()
     done(qtbot, window)
@@ -107,8 +113,7 @@ def advice_beside_the_run(qtbot: QtBot, window: MainWindow) -> None:
 
 def a_repair_is_proved(qtbot: QtBot, window: MainWindow) -> None:
     press(qtbot, window, Qt.Key.Key_F7)
-    page = window.pages.prove
-    assert page is not None
+    page = prove(window)
     assert page.before.currentText() == "Three years old"
     assert page.after.currentText() == "New paste"
     qtbot.waitUntil(page.go.isEnabled, timeout=WAIT)
@@ -138,17 +143,15 @@ def test_from_a_run_to_the_proof(qtbot: QtBot, window: MainWindow) -> None:
 def test_an_empty_project_says_what_to_do(qtbot: QtBot, bench: Workbench, opened: Opener) -> None:
     window = opened("demo:beamformer")
     window.asker.choose = lambda *_: "Do not save"  # type: ignore[method-assign]
-    window.new_empty()
+    window.general.new_empty()
     empty = bench.windows[-1]
     press(qtbot, empty, Qt.Key.Key_F5)
-    assert empty.pages.baseline is not None
-    assert empty.pages.baseline.run.title.text() == "No run yet"
-    for button in empty.pages.baseline._pages.buttons():
+    assert baseline(empty).run.title.text() == "No run yet"
+    for button in baseline(empty)._pages.buttons():
         button.click()
     press(qtbot, empty, Qt.Key.Key_F7)
-    assert empty.pages.prove is not None
-    assert empty.pages.prove.headline.text() == "Nothing to prove yet"
-    assert all(not one.isEnabled() for one in empty.pages.prove.findChildren(QPushButton) if one.text() == "Work it out")
+    assert prove(empty).headline.text() == "Nothing to prove yet"
+    assert all(not one.isEnabled() for one in prove(empty).findChildren(QPushButton) if one.text() == "Work it out")
 
 
 # ---- recording
@@ -157,8 +160,7 @@ def test_an_empty_project_says_what_to_do(qtbot: QtBot, bench: Workbench, opened
 def a_simulated_device_is_recorded_and_kept_as_one_step(qtbot: QtBot, window: MainWindow) -> None:
     before = window.session.project
     press(qtbot, window, Qt.Key.Key_R, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert window.pages.baseline is not None
-    page = window.pages.baseline.recording
+    page = baseline(window).recording
     page.speed.setCurrentIndex(page.speed.count() - 1)
     qtbot.mouseClick(page.start, LEFT)
     assert page.state == "running"
@@ -167,8 +169,8 @@ def a_simulated_device_is_recorded_and_kept_as_one_step(qtbot: QtBot, window: Ma
     assert "can be stopped" in page.words.text()
     assert window.session.project is before, "nothing is in the project while it runs"
     qtbot.mouseClick(page.stop, LEFT)
-    mapping = window.pages.baseline.importing
-    assert window.pages.baseline.is_importing
+    mapping = baseline(window).importing
+    assert baseline(window).is_importing
     assert mapping.build.currentData() == window.session.view.build
     qtbot.mouseClick(mapping.keep, LEFT)
     qtbot.waitUntil(lambda: len(window.session.project.runs) == 4, timeout=WAIT)
@@ -179,9 +181,8 @@ def a_simulated_device_is_recorded_and_kept_as_one_step(qtbot: QtBot, window: Ma
 
 
 def discarding_is_asked_about(qtbot: QtBot, window: MainWindow) -> None:
-    assert window.pages.baseline is not None
-    page = window.pages.baseline.recording
-    window.runs.record()
+    page = baseline(window).recording
+    window.workspaces["baseline"].actions.record()
     page.speed.setCurrentIndex(page.speed.count() - 1)
     page.begin()
     qtbot.waitUntil(lambda: page.reader.count > 100, timeout=WAIT)
@@ -196,9 +197,8 @@ def discarding_is_asked_about(qtbot: QtBot, window: MainWindow) -> None:
 
 
 def another_program_is_heard_over_a_socket_and_a_pipe(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
-    assert window.pages.baseline is not None
-    page = window.pages.baseline.recording
-    window.runs.record()
+    page = baseline(window).recording
+    window.workspaces["baseline"].actions.record()
     page.other.setChecked(True)
     lines = "time [s];CPU hot spot [°C];Power [W]\n" + "".join(f"{n};{50 + n / 10:.1f};90\n" for n in range(40))
     server = socket.create_server(("localhost", 0))

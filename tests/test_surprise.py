@@ -11,8 +11,8 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.cli import main as command_line
-from ashen_bridge.desktop.surprise import Net
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.shell.surprise import Net
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.recovery import default_folder
@@ -24,8 +24,8 @@ SCRIPT = """
 import sys
 from PyQt6.QtCore import QTimer
 from ashen_bridge.desktop.__main__ import make_application
-from ashen_bridge.desktop.surprise import Net
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.shell.surprise import Net
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.files.demos import open_anything
 
 application = make_application(["x"])

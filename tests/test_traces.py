@@ -12,11 +12,11 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison, Difference
 from ashen_bridge.desktop.baseline.differences import DifferenceList
-from ashen_bridge.desktop.theme import THEMES
-from ashen_bridge.desktop.traces.painter import paint_traces, tint
-from ashen_bridge.desktop.traces.picture import Trace, TracePicture, TracePlacement, nice_step
-from ashen_bridge.desktop.traces.view import TraceView
-from ashen_bridge.desktop.widgets.belief import BeliefBar
+from ashen_bridge.desktop.charts.trace_painter import paint_traces, tint
+from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture, TracePlacement, nice_step
+from ashen_bridge.desktop.charts.trace_view import TraceView
+from ashen_bridge.desktop.look.theme import THEMES
+from ashen_bridge.desktop.parts.belief import BeliefBar
 from windows import press
 
 LIGHT = THEMES["light"]

@@ -14,10 +14,10 @@ from pytestqt.qtbot import QtBot
 from ashen_bridge.bench.logs.log import Column, Log
 from ashen_bridge.bench.triage import triage
 from ashen_bridge.cli.main import cli
+from ashen_bridge.desktop.baseline.triage_sheet import TriageSheet
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
-from ashen_bridge.desktop.triage_sheet import TriageSheet
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.window import EMPTY
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.shell.general import EMPTY
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.model.project import Project
 from ashen_bridge.simulated.dialects import Spec, written
@@ -134,6 +134,6 @@ def test_what_is_no_log_is_said_on_an_empty_window_too(qtbot: QtBot, opened: Ope
 
 def test_what_is_being_built_is_not_scolded(qtbot: QtBot, opened: Opener) -> None:
     window = opened("", Opened(Project.parse(EMPTY), {}))
-    qtbot.waitUntil(lambda: window.session.state == "refused", timeout=WAIT)
+    qtbot.waitUntil(lambda: window.session.results.state == "refused", timeout=WAIT)
     assert window.verdict.refusal.text().startswith("Nothing here yet: start from questions")
     assert window.verdict.refusal.objectName() == "hint"

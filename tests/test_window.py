@@ -12,14 +12,14 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.changes.edit import edit
 from ashen_bridge.changes.values import set_values
+from ashen_bridge.desktop.look.theme import THEMES, contrast
+from ashen_bridge.desktop.shell.header import Header
 from ashen_bridge.desktop.stack.piece_row import PieceRow
-from ashen_bridge.desktop.theme import DARK, LIGHT, THEMES, contrast
-from ashen_bridge.desktop.widgets.header import Header
 from ashen_bridge.files.archive import Opened, open_project, save_project
 from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.joints import Piece, PieceState
 from devices import FOUR, Card, project
-from windows import WAIT, Opener, press, settled, verdicts
+from windows import WAIT, Opener, desk, look, press, settled, stack, verdicts
 
 
 def test_change_the_memory_pads_by_keyboard_undo_save_reopen(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
@@ -28,20 +28,20 @@ def test_change_the_memory_pads_by_keyboard_undo_save_reopen(qtbot: QtBot, opene
     assert verdicts(window), "the first paint already has numbers, from the stored prediction"
     settled(qtbot, window)
     before = verdicts(window)
-    window.workspace.plan.setFocus()
-    press(qtbot, window.workspace.plan, Qt.Key.Key_Down)  # walk, and come back to the memory
-    press(qtbot, window.workspace.plan, Qt.Key.Key_Up)
+    stack(window).plan.setFocus()
+    press(qtbot, stack(window).plan, Qt.Key.Key_Down)  # walk, and come back to the memory
+    press(qtbot, stack(window).plan, Qt.Key.Key_Up)
     assert window.session.joints_label == "Memory, front"
     assert len(window.session.joints) == 8
-    strip = window.workspace.panel.strip
+    strip = stack(window).panel.strip
     strip.setFocus()
     press(qtbot, strip, Qt.Key.Key_Right, 2)
     assert strip.present() == {1.5}
-    assert window.session.state in ("stale", "provisional"), "old numbers are greyed until the new ones are there"
+    assert window.session.results.state in ("stale", "provisional"), "old numbers are greyed until the new ones are there"
     settled(qtbot, window)
     after = verdicts(window)
     assert float(after[0].split()[0]) > float(before[0].split()[0]) + 15, "the die gets hotter"
-    reasons = [finding.text for finding in window.session.assessment.findings]  # type: ignore[union-attr]
+    reasons = [finding.text for finding in window.session.results.assessment.findings]  # type: ignore[union-attr]
     assert any("so the die's bond line is" in text and "K hotter" in text for text in reasons)
     assert window.findings.item(0).text() == reasons[0]
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
@@ -63,12 +63,12 @@ def test_change_the_memory_pads_by_keyboard_undo_save_reopen(qtbot: QtBot, opene
 def test_clicks_select_and_keys_change_the_overlay(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    plan = window.workspace.plan
+    plan = stack(window).plan
     at = plan.placement().point(104, 60)
     qtbot.mouseClick(plan, Qt.MouseButton.LeftButton, pos=at.toPoint())
     assert window.session.view.selected == "die"
-    assert window.workspace.panel._title.text() == "Die joint"
-    assert window.workspace.descent.descent().component == "die"  # type: ignore[union-attr]
+    assert stack(window).panel._title.text() == "Die joint"
+    assert stack(window).descent.descent().component == "die"  # type: ignore[union-attr]
     for key, name in (
         (Qt.Key.Key_2, "bond line"),
         (Qt.Key.Key_3, "pressure"),
@@ -76,72 +76,72 @@ def test_clicks_select_and_keys_change_the_overlay(qtbot: QtBot, opened: Opener)
         (Qt.Key.Key_1, "margins"),
     ):
         qtbot.keyClick(window, key)
-        assert window.session.view.overlay == name
+        assert desk(window).view.overlay == name
         assert (plan.picture.legend is not None) == (name != "margins")  # type: ignore[union-attr]
-    qtbot.mouseClick(window.workspace.elevation, Qt.MouseButton.LeftButton, pos=window.workspace.elevation.rect().center())
+    qtbot.mouseClick(stack(window).elevation, Qt.MouseButton.LeftButton, pos=stack(window).elevation.rect().center())
     assert window.session.joint is not None
 
 
 def test_the_cut_line_is_dragged_and_turned(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    plan = window.workspace.plan
-    y = plan.placement().point(0, window.session.view.cut.at * 1e3).y()
+    plan = stack(window).plan
+    y = plan.placement().point(0, desk(window).view.cut.at * 1e3).y()
     start, end = QPointF(10, y).toPoint(), QPointF(10, y - 60).toPoint()
     qtbot.mousePress(plan, Qt.MouseButton.LeftButton, pos=start)
     qtbot.mouseMove(plan, end)
     qtbot.mouseRelease(plan, Qt.MouseButton.LeftButton, pos=end)
-    assert window.session.view.cut.at == pytest.approx(0.052 + 60e-3 / plan.placement().scale, abs=1e-3)
+    assert desk(window).view.cut.at == pytest.approx(0.052 + 60e-3 / plan.placement().scale, abs=1e-3)
     qtbot.keyClick(plan, Qt.Key.Key_X)
-    assert window.session.view.cut.along == "y"
-    here = window.session.view.cut.at
+    assert desk(window).view.cut.along == "y"
+    here = desk(window).view.cut.at
     qtbot.keyClick(plan, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert window.session.view.cut.at == pytest.approx(here + 1e-3)
+    assert desk(window).view.cut.at == pytest.approx(here + 1e-3)
     assert not window.session.document.modified, "looking is never an edit"
 
 
 def test_pieces_are_added_ordered_and_removed(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    panel = window.workspace.panel
+    panel = stack(window).panel
 
-    def stack() -> list[tuple[str, float]]:
+    def layers() -> list[tuple[str, float]]:
         joint = window.session.joint
         assert joint is not None
         return [(piece.material, piece.thickness_mm.value) for piece in joint.pieces if piece.thickness_mm]
 
     qtbot.mouseClick(panel._add, Qt.MouseButton.LeftButton)
-    assert stack() == [("pad_medium", 1.0), ("pad_medium", 0.5)]
+    assert layers() == [("pad_medium", 1.0), ("pad_medium", 0.5)]
     top = panel._rows[0]
     top.material.setCurrentIndex(top.material.findData("pad_soft"))
     top.material.activated.emit(top.material.currentIndex())
-    assert stack()[1] == ("pad_soft", 0.5)
+    assert layers()[1] == ("pad_soft", 0.5)
     qtbot.mouseClick(panel._rows[0].findChildren(QToolButton)[1], Qt.MouseButton.LeftButton)
-    assert stack() == [("pad_soft", 0.5), ("pad_medium", 1.0)]
+    assert layers() == [("pad_soft", 0.5), ("pad_medium", 1.0)]
     qtbot.mouseClick(panel._rows[0].findChildren(QToolButton)[2], Qt.MouseButton.LeftButton)
-    assert stack() == [("pad_soft", 0.5)]
+    assert layers() == [("pad_soft", 0.5)]
     spin = panel._rows[0].findChild(QDoubleSpinBox)
     assert spin is not None
     spin.setFocus()
     spin.selectAll()
     qtbot.keyClicks(spin, "1.2")
     qtbot.keyClick(spin, Qt.Key.Key_Return)
-    assert stack() == [("pad_soft", 1.2)]
+    assert layers() == [("pad_soft", 1.2)]
     for _ in range(20):
         window.session.document.undo_stack.undo()
-    assert stack() == [("pad_medium", 1.0)]
+    assert layers() == [("pad_medium", 1.0)]
     assert not window.session.document.modified
 
 
 def test_a_phase_change_sheet_is_fitted_and_burned_in(qtbot: QtBot, opened: Opener) -> None:
     window = opened("", Opened(project(Card(FOUR))))
-    window.session.look(selected="die")
+    look(window, selected="die")
     settled(qtbot, window)
-    row = window.workspace.panel._rows[0]
+    row = stack(window).panel._rows[0]
     assert row.state.findData(PieceState.AS_FITTED) < 0
     row.material.setCurrentIndex(row.material.findData("phase_change"))
     row.material.activated.emit(row.material.currentIndex())
-    row = window.workspace.panel._rows[0]
+    row = stack(window).panel._rows[0]
     joint = window.session.joint
     assert joint is not None
     assert joint.pieces[0].thickness_mm is not None
@@ -158,10 +158,10 @@ def test_a_phase_change_sheet_is_fitted_and_burned_in(qtbot: QtBot, opened: Open
 def test_one_joint_or_the_whole_group(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    qtbot.mouseClick(window.workspace.panel._scope, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stack(window).panel._scope, Qt.MouseButton.LeftButton)
     assert window.session.joints == ("pad_l1",)
-    window.workspace.panel.strip.setFocus()
-    press(qtbot, window.workspace.panel.strip, Qt.Key.Key_Right)
+    stack(window).panel.strip.setFocus()
+    press(qtbot, stack(window).panel.strip, Qt.Key.Key_Right)
     sheets = {j.id: j.pieces[0].thickness_mm.value for j in window.session.build.joints if j.id.startswith(("pad_l", "pad_r1"))}  # type: ignore[union-attr]
     assert sheets["pad_l1"] == 1.25
     assert sheets["pad_l2"] == 1.0
@@ -170,10 +170,10 @@ def test_one_joint_or_the_whole_group(qtbot: QtBot, opened: Opener) -> None:
 def test_washers_and_fan_act(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
-    force = window.session.assessment.report.fasteners[0].force_n  # type: ignore[union-attr]
-    window.workspace.panel._washers.setValue(0.5)
+    force = window.session.results.assessment.report.fasteners[0].force_n  # type: ignore[union-attr]
+    stack(window).panel._washers.setValue(0.5)
     settled(qtbot, window)
-    assert window.session.assessment.report.fasteners[0].force_n == pytest.approx(force + 7.0, abs=0.3)  # type: ignore[union-attr]
+    assert window.session.results.assessment.report.fasteners[0].force_n == pytest.approx(force + 7.0, abs=0.3)  # type: ignore[union-attr]
     die = float(verdicts(window)[0].split()[0])
     window.header.fan.setValue(60)
     settled(qtbot, window)
@@ -197,7 +197,7 @@ def test_builds_are_copied_renamed_and_deleted(qtbot: QtBot, opened: Opener, mon
     settled(qtbot, window)
     window.session.document.undo_stack.undo()
     assert "Plan C" in [build.label for build in window.session.project.builds]
-    window.session.look(build="as_found")
+    look(window, build="as_found")
     settled(qtbot, window)
     while window.session.document.undo_stack.canUndo():
         window.session.document.undo_stack.undo()
@@ -240,7 +240,7 @@ def test_a_bad_file_leaves_the_open_project_untouched(
     window.asker.choose = lambda *_: "Open it"  # type: ignore[method-assign]
     assert window.files.open_path(str(overlapping))
     settled(qtbot, window)
-    assert window.session.state == "refused"
+    assert window.session.results.state == "refused"
     assert "overlap" in window.verdict.refusal.text()
 
 
@@ -252,7 +252,7 @@ def test_a_refused_state_is_said_and_mended_by_undo(qtbot: QtBot, opened: Opener
 
     window.session.apply(set_values("Move", {"device.bodies.mem_l1.footprint.rects.0.y_mm": 35.0}))
     settled(qtbot, window)
-    assert window.session.state == "refused"
+    assert window.session.results.state == "refused"
     assert "'mem_l1' and 'mem_l2' overlap" in window.verdict.refusal.text()
     assert not window.session.apply(set_values("Nonsense", {"device.bodies.die.height_mm": -1}))
     assert "out of range" in window.notice.words.text()
@@ -266,7 +266,7 @@ def test_unsaved_work_is_asked_about(qtbot: QtBot, opened: Opener, tmp_path: Pat
     save_project(path, project(Card(FOUR)))
     window = opened(str(path))
     settled(qtbot, window)
-    window.workspace.panel.choose_thickness(1.25)
+    stack(window).panel.choose_thickness(1.25)
     assert window.windowTitle().startswith("• card.ashb")
     answers = iter(["Cancel", "Save"])
     window.asker.choose = lambda *_: next(answers)  # type: ignore[method-assign]
@@ -284,21 +284,21 @@ def test_the_event_loop_lives_while_the_worker_works(qtbot: QtBot, opened: Opene
     settled(qtbot, window)
     beats: list[str] = []
     timer = QTimer()
-    timer.timeout.connect(lambda: beats.append(window.session.state))
+    timer.timeout.connect(lambda: beats.append(window.session.results.state))
     timer.start(5)
     for thickness in (1.25, 1.5, 2.0, 0.75):  # each supersedes the one before
-        window.workspace.panel.choose_thickness(thickness)
+        stack(window).panel.choose_thickness(thickness)
         qtbot.wait(40)
     settled(qtbot, window)
     timer.stop()
-    assert window.workspace.panel.strip.present() == {0.75}
+    assert stack(window).panel.strip.present() == {0.75}
     assert sum(state != "current" for state in beats) > 20, "it ticked while numbers were worked on"
-    assert window.session.assessment.report.joint_over("mem_l1").contact_fraction == 0.0  # type: ignore[union-attr]
+    assert window.session.results.assessment.report.joint_over("mem_l1").contact_fraction == 0.0  # type: ignore[union-attr]
 
 
 def test_findings_lead_to_their_place_and_sensors_unfold(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
-    window.session.look(build="as_found")
+    look(window, build="as_found")
     settled(qtbot, window)
     texts = [window.findings.item(n).text() for n in range(window.findings.count())]
     row = next(n for n, text in enumerate(texts) if "bond line is a wedge" in text)
@@ -309,14 +309,14 @@ def test_findings_lead_to_their_place_and_sensors_unfold(qtbot: QtBot, opened: O
     sheet = window.verdict.findChildren(QWidget, "card")[-1]
     assert sheet.isVisible()
     sheet.close()
-    assert window.workspace.panel.accessibleName() is not None
+    assert stack(window).panel.accessibleName() is not None
     for widget in window.findChildren(QToolButton) + window.findChildren(QPushButton):
         assert widget.accessibleName() or widget.text(), "every button has a name for a screen reader"
 
 
 def test_dark_theme_and_a_small_and_a_bare_project(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
-    window.bench.toggle_theme()
+    window.program.toggle_theme()
     assert window.theme == THEMES["dark"]
     window.resize(1280, 800)
     settled(qtbot, window)
@@ -356,7 +356,7 @@ def test_text_contrast_is_at_least_four_and_a_half(name: str) -> None:
 
 
 def test_ramps_are_monotone_in_lightness_and_themes_complete() -> None:
-    assert LIGHT.keys() == DARK.keys()
+    assert THEMES["light"].roles.keys() == THEMES["dark"].roles.keys()
     heat = [THEMES["light"].heat(n / 20).lightnessF() for n in range(21)]
     mechanics = [THEMES["light"].mechanics(n / 20).lightnessF() for n in range(21)]
     assert heat == sorted(heat)
@@ -368,13 +368,13 @@ def test_a_worker_that_dies_is_said_and_started_again(qtbot: QtBot, opened: Open
     settled(qtbot, window)
     process = window.runner._process
     assert process is not None
-    window.workspace.panel.choose_thickness(1.5)
+    stack(window).panel.choose_thickness(1.5)
     process.kill()
-    qtbot.waitUntil(lambda: window.session.state == "refused", timeout=WAIT)
+    qtbot.waitUntil(lambda: window.session.results.state == "refused", timeout=WAIT)
     assert "worker has stopped" in window.verdict.refusal.text()
-    window.workspace.panel.choose_thickness(1.25)
-    qtbot.waitUntil(lambda: window.session.state == "current", timeout=WAIT)
-    assert window.workspace.panel.strip.present() == {1.25}
+    stack(window).panel.choose_thickness(1.25)
+    qtbot.waitUntil(lambda: window.session.results.state == "current", timeout=WAIT)
+    assert stack(window).panel.strip.present() == {1.25}
 
 
 def test_a_board_without_its_brace_bows_and_says_so(qtbot: QtBot, opened: Opener) -> None:
@@ -382,26 +382,26 @@ def test_a_board_without_its_brace_bows_and_says_so(qtbot: QtBot, opened: Opener
     window = opened()
     settled(qtbot, window)
     qtbot.keyClick(window, Qt.Key.Key_5)
-    picture = window.workspace.plan.picture
+    picture = stack(window).plan.picture
     assert picture is not None
     assert picture.legend is not None
     assert picture.legend.title == "The board is braced: it does not bend"
     assert not picture.rasters
     qtbot.keyClick(window, Qt.Key.Key_E)
-    window.session.choose("device.bodies.board")
-    tick = window.workspace.inspector.form.editors["device.bodies.board.bends"]
+    desk(window).choose("device.bodies.board")
+    tick = stack(window).inspector.form.editors["device.bodies.board.bends"]
     assert isinstance(tick, QCheckBox)
     before = verdicts(window)
     tick.click()
     settled(qtbot, window)
-    picture = window.workspace.plan.picture
+    picture = stack(window).plan.picture
     assert picture is not None
     assert picture.legend is not None
     assert picture.legend.title == "Board bent towards the front, against its screws"
     assert picture.legend.high.endswith("µm")
     assert len(picture.rasters) == 1
-    assert not window.workspace.elevation.grab().isNull()
-    cut = window.workspace.elevation.section
+    assert not stack(window).elevation.grab().isNull()
+    cut = stack(window).elevation.section
     assert cut is not None
     board = next(part for part in cut.bodies if part.id == "board")
     assert 5e-6 < np.ptp(board.high) < 1e-3, "the board in the cut is bent too"
@@ -414,12 +414,12 @@ def test_a_board_without_its_brace_bows_and_says_so(qtbot: QtBot, opened: Opener
 def test_how_paste_was_dispensed_and_how_old_it_is(qtbot: QtBot, opened: Opener) -> None:
     """The same volume in other words, an age, a state, the joint stated as a whole, by keys; undo takes all of it back."""
     window = opened("", Opened(project(Card(FOUR))))
-    window.session.look(selected="die")
+    look(window, selected="die")
     settled(qtbot, window)
     before = float(verdicts(window)[0].split()[0])
 
     def row() -> PieceRow:
-        return window.workspace.panel._rows[0]
+        return stack(window).panel._rows[0]
 
     def piece() -> Piece:
         joint = window.session.joint
@@ -438,7 +438,7 @@ def test_how_paste_was_dispensed_and_how_old_it_is(qtbot: QtBot, opened: Opener)
     assert old > before + 0.5
     qtbot.keyClick(row().state, Qt.Key.Key_Down)
     assert piece().state is PieceState.DRIED
-    panel = window.workspace.panel
+    panel = stack(window).panel
     qtbot.mouseClick(panel._whole, Qt.MouseButton.LeftButton)
     settled(qtbot, window)
     joint = window.session.joint

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from ashen_bridge.assess.result import Assessment
 from ashen_bridge.changes.layers import thicken_sheets
 from ashen_bridge.changes.materials import make_pads_limp
@@ -26,17 +24,13 @@ def assess(
     *,
     engine: Engine | None = None,
     fidelity: Fidelity = "fine",
-    cancelled: Callable[[], bool] = lambda: False,
 ) -> Assessment:
     """Return the assessment of a build at an operating point. Raises `AshenError` for what cannot be computed."""
     engine = engine or Engine()
-    prediction = engine.predict(project, build_id, point_id, fidelity=fidelity, cancelled=cancelled)
-    return judge(project, prediction, engine=engine, cancelled=cancelled)
+    return judge(project, engine.predict(project, build_id, point_id, fidelity=fidelity), engine=engine)
 
 
-def judge(
-    project: Project, prediction: Prediction, *, engine: Engine, cancelled: Callable[[], bool] = lambda: False
-) -> Assessment:
+def judge(project: Project, prediction: Prediction, *, engine: Engine) -> Assessment:
     """Return a prediction with its findings; the what-ifs are answered on the coarse field, as differences."""
     report = prediction.report
     dies = [row for row in report.joints if _is_die(report, row)]
@@ -46,7 +40,7 @@ def judge(
     if dies and pads:
         without = _without_push(project, report, dies, engine)
         for label, joints in _groups(project, pads).items():
-            if cancelled():
+            if engine.called_off():
                 raise Cancelled
             try:
                 rows, _ = engine.mechanics(thicken_sheets(project, report.build, tuple(joints), CLIFF_STEP_MM), report.build)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ashen_bridge.assess.result import Answer, LayerGain, What
+from ashen_bridge.assess.result import Answer, Assessment, LayerGain, StripCell, What
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.report import Report
@@ -13,6 +13,24 @@ from ashen_bridge.uncertainty.outcome import Chances
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
+
+
+def predict(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, Assessment]]:
+    """Assess one build at one operating point: on the coarse field at once, then on the fine one, with findings."""
+    from ashen_bridge.assess.assessment import judge
+
+    yield 0.5, Assessment(engine.predict(project, build, point, fidelity="coarse"), ())
+    yield 1.0, judge(project, engine.predict(project, build, point, fidelity="fine"), engine=engine)
+
+
+def thickness_strip(
+    engine: Engine, project: Project, report: Report, joints: tuple[str, ...], thicknesses_mm: tuple[float, ...]
+) -> Iterator[tuple[float, StripCell]]:
+    """Work out the thickness strip of some joints against a finished prediction, cell by cell."""
+    from ashen_bridge.assess import strip
+
+    for n, cell in enumerate(strip.thickness_strip(project, report, joints, thicknesses_mm, engine=engine), start=1):
+        yield n / len(thicknesses_mm), cell
 
 
 def over_time(engine: Engine, project: Project, build: str, point: str, text: str) -> Iterator[tuple[float, Course | None]]:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 from ashen_bridge.assess.result import StripCell
 from ashen_bridge.changes.layers import set_sheets
-from ashen_bridge.model.errors import AshenError, Cancelled
+from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.report import Report
@@ -19,7 +19,6 @@ def thickness_strip(
     thicknesses_mm: tuple[float, ...],
     *,
     engine: Engine,
-    cancelled: Callable[[], bool] = lambda: False,
 ) -> Iterator[StripCell]:
     """Yield one cell per thickness, as they are computed.
 
@@ -28,8 +27,6 @@ def thickness_strip(
     """
     base = engine.predict(project, report.build, report.point, fidelity="coarse").report
     for thickness in thicknesses_mm:
-        if cancelled():
-            raise Cancelled
         try:
             variant = set_sheets(project, report.build, joints, thickness)
             trial = engine.predict(variant, report.build, report.point, fidelity="coarse").report

@@ -9,11 +9,11 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from ashen_bridge.desktop.icons import application_icon
-from ashen_bridge.desktop.surprise import Net
-from ashen_bridge.desktop.theme import load_fonts
-from ashen_bridge.desktop.widgets.plain import plain_tips
-from ashen_bridge.desktop.workbench import Workbench
+from ashen_bridge.desktop.look.icons import application_icon
+from ashen_bridge.desktop.look.theme import load_fonts
+from ashen_bridge.desktop.parts.plain import plain_tips
+from ashen_bridge.desktop.shell.surprise import Net
+from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.files.blobs import BlobStore, default_folder
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.files.recovery import default_folder as recovery_folder

@@ -18,9 +18,10 @@ from ashen_bridge.model.errors import Cancelled
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.course import Course
-from ashen_bridge.predict.fingerprint import resolved_hash
+from ashen_bridge.predict.fingerprint import resolved_hash, shown_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
 from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
+from ashen_bridge.predict.memory import Memory
 from ashen_bridge.predict.mesh_error import Hottest, mesh_error
 from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.patterns import Pattern, Watch
@@ -40,12 +41,21 @@ _CLOSE = {"coarse": 0.1, "fine": 0.01}
 _ACCURACY = {"coarse": Accuracy(residual=1e-4, settled=0.6, energy=1e-2), "fine": Accuracy()}
 
 
+def _never() -> bool:
+    return False
+
+
 @dataclass
 class Engine:
     """Computes predictions and keeps what makes the next one fast: meshes, hierarchies, last fields. One thread at a time."""
 
     fine: Resolution = FINE
     """What "fine" means to this engine; `refined` makes it finer still."""
+    called_off: Callable[[], bool] = _never
+    """Asked now and then while a field is solved; true ends it by `Cancelled`."""
+    fields_solved: int = 0
+    """How many heat fields have come about so far, for looking at."""
+    memory: Memory = field(default_factory=Memory)
     _solvers: dict[str, SteadySolver] = field(default_factory=dict)
     _start: tuple[tuple[str, ...], Floats] | None = None
     _rest: tuple[Project, str | None, OperatingPoint | None, AtRest] | None = None
@@ -58,9 +68,8 @@ class Engine:
         point_id: str | None = None,
         *,
         fidelity: Fidelity = "fine",
-        cancelled: Callable[[], bool] = lambda: False,
     ) -> Prediction:
-        """Return the prediction of one build at one operating point.
+        """Return the prediction of one build at one operating point; the same one is not computed twice.
 
         `fidelity` "coarse" answers at once on a coarse field; "fine" also estimates what refinement would still change.
 
@@ -71,20 +80,26 @@ class Engine:
         """
         begin = time.perf_counter()
         point = project.point(point_id)
+        key = shown_hash(project, build_id, point.id)
+        known = self.memory.get((key, fidelity))
+        if known is not None:
+            return known
         half = self.rest(project, build_id, point)
-        if cancelled():
+        if self.called_off():
             raise Cancelled
         # The coarse field comes first in any case: the fine one starts from the powers and the inside air it came to.
         if fidelity == "coarse" or self._coarse is None or self._coarse[0] != half.input_hash:
-            found, frame = self.field(half, point, "coarse", cancelled)
+            found, frame = self.field(half, point, "coarse")
             self._coarse = (half.input_hash, found, _hottest(found.field, frame))
         error = None
         if fidelity == "fine":
             _, rough, hottest = self._coarse
-            found, frame = self.field(half, point, "fine", cancelled, start=rough)
+            found, frame = self.field(half, point, "fine", start=rough)
             error = mesh_error(_hottest(found.field, frame), hottest, point.ambient_c.value, self.fine.halvings)
         sensors = sensor_rows(half, frame, found.field)
-        return prediction_of(half, found, fidelity, frame, sensors, error, begin)
+        prediction = prediction_of(half, found, fidelity, frame, sensors, error, begin)
+        self.memory.keep((key, fidelity), prediction)
+        return prediction
 
     def shown(
         self, project: Project, build_id: str | None, point_id: str | None, perfect: Collection[str] = ()
@@ -94,8 +109,11 @@ class Engine:
         `perfect` names layers or ways that are taken as perfect (see `thermal.perfect`).
         """
         point = project.point(point_id)
+        known = None if perfect else self.memory.get((shown_hash(project, build_id, point.id), "coarse"))
+        if known is not None:
+            return known.report.sensors, known.report.power_w
         half = self.rest(project, build_id, point)
-        found, frame = self.field(half, point, "coarse", lambda: False, frozenset(perfect))
+        found, frame = self.field(half, point, "coarse", frozenset(perfect))
         return sensor_rows(half, frame, found.field), found.field.power
 
     def transient(
@@ -180,11 +198,11 @@ class Engine:
         half: AtRest,
         point: OperatingPoint,
         fidelity: Fidelity,
-        cancelled: Callable[[], bool] = lambda: False,
         perfect: frozenset[str] = frozenset(),
         start: Operating | None = None,
     ) -> tuple[Operating, Frame]:
         """Return what comes about on one field of a mechanical state, and the frame it was found on."""
+        self.fields_solved += 1
         frame = self._frame(half, fidelity)
         conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
         # A perfect layer makes a matrix quite unlike the others: it gets a solver of its own, so that theirs stay warm.
@@ -193,7 +211,7 @@ class Engine:
         def solve(actual: OperatingPoint, inside: float | None) -> HeatField:
             model = heat_model(half.scene, frame, actual, conductance, inside)
             model = perfected(model, perfect) if perfect else model
-            return solver.solve(model, _ACCURACY[fidelity], cancelled=cancelled)
+            return solver.solve(model, _ACCURACY[fidelity], cancelled=self.called_off)
 
         return come_about(half.scene, point, frame.slabs.active, solve, close_k=_CLOSE[fidelity], start=start), frame
 

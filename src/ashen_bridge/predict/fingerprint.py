@@ -29,6 +29,21 @@ def input_hash(project: Project, build_id: str | None, point_id: str | None) -> 
     return resolved_hash(resolve(project, build_id), project.point(point_id).model_dump(mode="json"))
 
 
+def shown_hash(project: Project, build_id: str | None, point_id: str | None) -> str:
+    """Return the hash of what `predict` would show: what it would compute from, and what everything is called in it."""
+    resolved = resolve(project, build_id)
+    groups = [(group.name, group.joints) for group in project.groups]
+    names = [
+        (one.id, one.name) for one in (*resolved.bodies, *resolved.joints, *(fastener for fastener, _ in resolved.fasteners))
+    ]
+    names += [(sensor.id, f"{sensor.group}/{sensor.name}") for sensor in resolved.device.sensors]
+    names += [(limit.id, limit.name) for limit in resolved.device.limits]
+    names += [(material.id, material.name) for material in resolved.materials.values()]
+    point = project.point(point_id)
+    called = hashlib.sha256(repr((names, groups, resolved.build.name, point.name)).encode()).hexdigest()
+    return f"{resolved_hash(resolved, point.model_dump(mode='json'))[:32]}{called[:32]}"
+
+
 def resolved_hash(resolved: ResolvedBuild, point: dict[str, object]) -> str:
     """Return the hash for a build that is already resolved."""
     content = {

@@ -8,11 +8,11 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.fields import NumberField
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.widgets.text_fields import ChoiceField, StoryField
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.text_fields import ChoiceField, StoryField
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import runs as edits
 
 _OPENING = (("gladly", "gladly"), ("if it pays", "if it pays"), ("never", "never"))

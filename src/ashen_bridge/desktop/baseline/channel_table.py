@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from ashen_bridge.bench.outcome import Heading, RunFigures
 from ashen_bridge.desktop.baseline.curves import label_of
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.words import measured, number
+from ashen_bridge.desktop.baseline.desk import BaselineDesk
+from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.model.records import RunChannel
+from ashen_bridge.words.numbers import measured, number
 
 _HEADS = ("Column", "Is", "Mean", "Highest", "99 %", "Ends at")
 _UNITS = {"temperature": "°C", "ambient": "°C"}
@@ -19,9 +21,9 @@ _UNITS = {"temperature": "°C", "ambient": "°C"}
 class ChannelTable(QTableWidget):
     """One row per mapped column."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: BaselineDesk) -> None:
         super().__init__(0, len(_HEADS))
-        self.session = session
+        self.desk, self.session = desk, desk.session
         self.setAccessibleName("Columns and their figures")
         self.setHorizontalHeaderLabels(list(_HEADS))
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
@@ -68,7 +70,7 @@ class ChannelTable(QTableWidget):
                     item.setData(Qt.ItemDataRole.UserRole, one.column)
                     item.setSelected(False)
                     self.setItem(n, column, item)
-                if one.column in self.session.view.columns:
+                if one.column in self.desk.view.columns:
                     for column in range(len(_HEADS)):
                         cell = self.item(n, column)
                         if cell is not None:
@@ -76,7 +78,7 @@ class ChannelTable(QTableWidget):
 
     def _choose(self) -> None:
         chosen = dict.fromkeys(item.data(Qt.ItemDataRole.UserRole) for item in self.selectedItems())
-        self.session.look(columns=tuple(chosen))
+        self.desk.look(replace(self.desk.view, columns=tuple(chosen)))
 
 
 def _figures(found: RunFigures, at: int, one: RunChannel) -> tuple[str, str, str, str]:
@@ -87,5 +89,6 @@ def _figures(found: RunFigures, at: int, one: RunChannel) -> tuple[str, str, str
         end = f"↗ {measured(ahead.end, max((ahead.high - ahead.low) / 4, 0.05), unit)}"
     else:
         end = "↗ not told" if ahead is not None else ""
-    mean = f"{number(figures.mean, digits)} ± {figures.standard_error:.2g} {unit}"
+    # No more digits than a reading has: the mean of many is no better than the sensor.
+    mean = f"{number(figures.mean, digits)} ± {number(max(figures.standard_error, 10.0**-digits), digits)} {unit}"
     return mean, f"{number(figures.maximum, digits)} {unit}", f"{number(figures.p99, digits)} {unit}", end

@@ -2,39 +2,46 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from html import escape
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout
 
 from ashen_bridge.bench import errands
+from ashen_bridge.bench.advice.verdicts import Attribution, Quieter
 from ashen_bridge.bench.judgement import Comparison
-from ashen_bridge.desktop.baseline.advice import Advice, Question, shares_words
+from ashen_bridge.desktop.baseline.advice import shares_words
+from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.baseline.differences import DifferenceList
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.widgets.text_fields import ChoiceField
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.text_fields import ChoiceField
+from ashen_bridge.desktop.state.keys import key_of
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.runs_desk import run_key
 from ashen_bridge.model.records import Run
+from ashen_bridge.words.numbers import number
 
 
 class ComparePanel(QFrame):
     """The run that is looked at, against an earlier one."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: BaselineDesk, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("card")
-        self.session, self.theme = session, theme
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
         title = Words("Better or worse?")
         title.setObjectName("title")
-        self.before = ChoiceField("Run before", lambda one: session.look(against=one))
-        self.after = ChoiceField("Run after", lambda one: session.look(run=one, run_pass=0))
-        self.again = ChoiceField("Repeat of the run before", lambda one: session.look(again=one))
+        self.before = ChoiceField("Run before", lambda one: session.look(replace(session.view, against=one)))
+        self.after = ChoiceField("Run after", desk.choose_run)
+        self.again = ChoiceField("Repeat of the run before", lambda one: desk.look(replace(desk.view, again=one)))
         self.again.setToolTip("The first build tested once more after the second: before, after, before again tells a drift")
         self.equal = QCheckBox("At equal power")
         self.equal.setToolTip("Rises of the later run are brought to the power of the earlier one")
-        self.equal.clicked.connect(lambda on: session.look(equal_power=on))
+        self.equal.clicked.connect(lambda on: desk.look(replace(desk.view, equal_power=on)))
         self.verdict = Words()
         self.verdict.setWordWrap(True)
         self.verdict.setTextFormat(Qt.TextFormat.RichText)
@@ -55,11 +62,11 @@ class ComparePanel(QFrame):
         column.addLayout(row)
         self.resistance = Words()
         self.resistance.setWordWrap(True)
-        self.shares = Advice(
-            session,
-            "What did what?",
+        shares: Question[tuple[Attribution | None, Quieter | None]] = Question(session.questions, "What did what?", self._sharing)
+        self.shares = QuestionPanel(
+            shares,
+            shares.words,
             "Share it out",
-            self._sharing,
             shares_words,
             explain="What each change may have done to the chosen sensor, and what a gain is worth in quiet.",
         )
@@ -76,9 +83,9 @@ class ComparePanel(QFrame):
         session = self.session
         if session.run is None or session.against is None or session.run.id == session.against.id:
             return None, ""
-        again = next((one for one in self._repeats() if one.id == session.view.again), None)
+        again = next((one for one in self._repeats() if one.id == self.desk.view.again), None)
         return session.runs.comparison(
-            session.against, session.run, again, session.project.device, session.computed if session.view.equal_power else None
+            session.against, session.run, again, session.project.device, session.computed if self.desk.view.equal_power else None
         )
 
     def _repeats(self) -> list[Run]:
@@ -98,7 +105,7 @@ class ComparePanel(QFrame):
         found = self.comparison()
         names = [row.sensor for row in found.sensors] if found is not None else []
         channels = self.session.run.channels if self.session.run is not None else ()
-        chosen = [one.sensor for one in channels if one.column in self.session.view.columns and one.sensor in names]
+        chosen = [one.sensor for one in channels if one.column in self.desk.view.columns and one.sensor in names]
         if chosen:
             return str(chosen[0])
         if found is None or not names:
@@ -113,9 +120,9 @@ class ComparePanel(QFrame):
         self.before.show_choice(runs, before.id if before else None)
         self.after.show_choice(runs, after.id if after else None)
         repeats = [(f"and again: {one.label}", one.id) for one in self._repeats()]
-        self.again.show_choice([("no repeat", ""), *repeats], session.view.again)
+        self.again.show_choice([("no repeat", ""), *repeats], self.desk.view.again)
         self.again.setVisible(bool(repeats))
-        self.equal.setChecked(session.view.equal_power)
+        self.equal.setChecked(self.desk.view.equal_power)
         found, problem = self._compared()
         self.list.show_comparison(found, self.sensor())
         self.cautions.setText("")
@@ -133,16 +140,19 @@ class ComparePanel(QFrame):
             quiet = self.theme.roles["warn"]
             self.cautions.setText("".join(f"<p style='margin:3px 0;color:{quiet}'>! {escape(one)}</p>" for one in found.cautions))
 
-    def _sharing(self) -> Question | None:
+    def _sharing(self) -> Asked | None:
         session, found = self.session, self.comparison()
         if found is None or session.against is None or session.run is None or not self.sensor():
             return None
-        return errands.share_out, (session.computed, session.against, session.run, found, self.sensor())
+        device = session.project.device
+        runs = (run_key(session.against, device), run_key(session.run, device), self.desk.view.again, self.desk.view.equal_power)
+        key = key_of(session.keys.project(session.computed), runs, self.sensor())
+        return Asked(key, errands.share_out, (session.computed, session.against, session.run, found, self.sensor()))
 
     def _choose(self, sensor: str) -> None:
         run = self.session.run
         column = next((one.column for one in run.channels if one.sensor == sensor), "") if run is not None else ""
-        self.session.look(columns=(column,) if column else ())
+        self.desk.look(replace(self.desk.view, columns=(column,) if column else ()))
 
 
 def _resistance_words(found: Comparison | None, sensor: str) -> str:

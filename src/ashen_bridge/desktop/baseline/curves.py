@@ -7,7 +7,7 @@ import numpy as np
 from ashen_bridge.bench.logs.log import Floats, Log
 from ashen_bridge.bench.logs.scales import celsius
 from ashen_bridge.bench.outcome import RunFigures
-from ashen_bridge.desktop.traces.picture import Trace, TracePicture
+from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.records import RunChannel
 

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
 from html import escape
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
 from ashen_bridge.bench import errands
+from ashen_bridge.bench.advice.verdicts import Worth
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
-from ashen_bridge.desktop.baseline.advice import Advice, Question, worth_words
-from ashen_bridge.desktop.runs_desk import run_key
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.belief import BeliefBar
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import number
+from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.desktop.baseline.advice import worth_words
+from ashen_bridge.desktop.baseline.desk import BaselineDesk
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.belief import BeliefBar
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.state.keys import key_of
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.runs_desk import run_key
+from ashen_bridge.words.numbers import number
+from ashen_bridge.worker.protocol import Errand
 
 LABEL = "Weighing faults"
 _SHOWN = 0.02  # belief below which a suspect is not shown
@@ -24,37 +30,36 @@ _SHOWN = 0.02  # belief below which a suspect is not shown
 class DiagnosisPanel(QFrame):
     """Diagnoses of this window's runs, kept until run or project change."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: BaselineDesk, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("card")
-        self.session, self.theme = session, theme
-        self._found: dict[tuple[str, str], Diagnosis] = {}
-        self._asked: tuple[str, str] | None = None
-        self._problem = ""
-        title = Words("Why is it so?")
-        title.setObjectName("title")
-        self.go = QPushButton("Weigh the faults")
-        self.go.setToolTip("Fit every usual fault to this run and weigh them against each other, and against none")
-        self.go.clicked.connect(self.ask)
-        head = QHBoxLayout()
-        head.addWidget(title, 1)
-        head.addWidget(self.go)
-        self.words = Words()
-        self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.RichText)
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
+        self.question: Question[Diagnosis] = Question(session.questions, LABEL, self._now)
+        self.panel = QuestionPanel(
+            self.question,
+            "Why is it so?",
+            "Weigh the faults",
+            lambda found: f"<b>{escape(found.verdict)}</b>",
+            explain="Worn paste, pads too thick or not touching, a loose screw, a bent base, a weak fan, warm air, more power, a "
+            "sensor that is off: each is fitted to this run and weighed. All that is uncertain anyway is allowed for, so "
+            "“nothing is wrong” and “none explains it” are answers too.",
+            waiting="Trying one fault after another…",
+            tip="Fit every usual fault to this run and weigh them against each other, and against none",
+            heading="title",
+        )
         self.rows = QVBoxLayout()
         self.rows.setSpacing(8)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 9)
         column.setSpacing(8)
-        column.addLayout(head)
-        column.addWidget(self.words)
+        column.addWidget(self.panel)
         column.addLayout(self.rows)
-        self.worth = Advice(
-            session,
-            "Worth opening?",
+        worth: Question[Worth] = Question(session.questions, "Worth opening?", self._opening)
+        self.worth = QuestionPanel(
+            worth,
+            worth.words,
             "Weigh it",
-            self._opening,
             worth_words,
             explain="What the best possible repair could gain, against what is needed and what this test can show.",
         )
@@ -66,45 +71,31 @@ class DiagnosisPanel(QFrame):
         self.theme = theme
         self.refresh()
 
-    def _key(self) -> tuple[str, str] | None:
-        run, project = self.session.run, self.session.computed
-        if run is None:
-            return None
-        return run_key(run, project.device), project.model_dump_json(include={"device", "builds", "points", "materials"})
+    def _now(self) -> Asked | None:
+        """The run that is looked at, against the model with the numbers in use."""
+        return self._about_run(errands.diagnose, lambda figures: (figures,))
 
-    def _opening(self) -> Question | None:
+    def _opening(self) -> Asked | None:
+        return self._about_run(errands.weigh_opening, lambda figures: figures)
+
+    def _about_run(self, errand: Errand, told: Callable[[RunFigures], object]) -> Asked | None:
         session, run = self.session, self.session.run
         figures = session.runs.figures(run, session.project.device) if run is not None else None
-        return (errands.weigh_opening, (session.computed, figures)) if figures is not None else None
-
-    def found(self) -> Diagnosis | None:
-        """Return the diagnosis of what is looked at, if there is one."""
-        key = self._key()
-        return self._found.get(key) if key is not None else None
+        if run is None or figures is None:
+            return None
+        key = key_of(session.keys.project(session.computed, "aims", "goals"), run_key(run, session.project.device))
+        return Asked(key, errand, (session.computed, told(figures)))
 
     def refresh(self) -> None:
         """Take over the session."""
-        if self.session.view.run_page != "diagnose" or self.session.view.workspace != "baseline":
+        if self.desk.view.page != "diagnose" or not self.desk.shown:
             return
-        session, run = self.session, self.session.run
-        running = session.tasks.running
-        mine = running is not None and running.label == LABEL
-        found = self.found()
-        ready = run is not None and session.runs.figures(run, session.project.device) is not None
-        self.go.setEnabled(ready and not mine)
+        self.panel.refresh()
         self.worth.refresh()
         self._clear()
+        found = self.question.value
         if found is None:
-            waiting = f"Trying one fault after another… {running.progress:.0%}" if mine and running is not None else ""
-            self.words.setText(
-                waiting
-                or escape(self._problem)
-                or "Worn paste, pads too thick or not touching, a loose screw, a bent base, a weak fan, warm air, more power, a "
-                "sensor that is off: each is fitted to this run and weighed. All that is uncertain anyway is allowed for, so "
-                "“nothing is wrong” and “none explains it” are answers too."
-            )
             return
-        self.words.setText(f"<b>{escape(found.verdict)}</b>")
         # Nothing wrong stands where its weight puts it, so that the list says what the headline says.
         likelier = [one for one in found.suspects if one.weight >= max(_SHOWN, found.healthy_weight)]
         for one in likelier:
@@ -136,24 +127,6 @@ class DiagnosisPanel(QFrame):
                 widget.hide()
                 widget.deleteLater()
 
-    def ask(self) -> None:
-        """Weigh the faults against the run that is looked at."""
-        session, run = self.session, self.session.run
-        figures = session.runs.figures(run, session.project.device) if run is not None else None
-        if figures is None:
-            return
-        self._problem, self._asked = "", self._key()
-        asked = (session.computed, (figures,))
-        session.tasks.start(LABEL, errands.diagnose, *asked, step=self._take, done=self._done)
-
-    def _take(self, value: Diagnosis | None) -> None:
-        if value is not None and self._asked is not None:
-            self._found[self._asked] = value
-
-    def _done(self, problem: str) -> None:
-        self._problem = problem
-        self.refresh()
-
     def _go(self, about: str) -> None:
         """Show in the Stack what a suspect is about."""
         session = self.session
@@ -162,4 +135,5 @@ class DiagnosisPanel(QFrame):
         build = run.build if run is not None else session.view.build
         sensor = next((one.body for one in session.project.device.sensors if about.endswith(f"sensors.{one.id}")), "")
         group = next((one.joints[0] for one in session.project.groups if about == f"groups.{one.id}"), "")
-        session.look(workspace="stack", build=build, selected=group or sensor or last, page="joint")
+        session.look(replace(session.view, build=build, selected=group or sensor or last))
+        session.part_wanted.emit("")

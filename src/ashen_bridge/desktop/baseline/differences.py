@@ -9,8 +9,8 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.words.numbers import number
 
 _ROW = 34.0
 _LOOKS = {"worse": ("▲", "bad", "worse"), "better": ("▼", "good", "better")}

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import TOLD, Calibration
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.widgets.text_fields import ChoiceField
-from ashen_bridge.desktop.words import measured, number
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.text_fields import ChoiceField
+from ashen_bridge.desktop.state.keys import key_of
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.runs_desk import run_key
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.fields import label_of, unit_of
+from ashen_bridge.words.numbers import measured, number
 
 LABEL = "Fitting the model"
 
@@ -27,25 +30,24 @@ class FitPanel(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.session, self.theme = session, theme
-        self.found: Calibration | None = None
-        self._problem = ""
-        title = Words("This very device")
-        title.setObjectName("title")
-        self.go = QPushButton("Fit to this run")
-        self.go.setToolTip("Move every uncertain number as far as the readings ask and its own ± allows")
-        self.go.clicked.connect(self.ask)
+        self.question: Question[Calibration] = Question(session.questions, LABEL, self._now)
+        self.panel = QuestionPanel(
+            self.question,
+            "This very device",
+            "Fit to this run",
+            self._table,
+            explain="Sink, joints, powers, board: whatever carries a ± moves as far as the readings of this run ask. What they "
+            "could not tell stays as it is. Later predictions are then about this very device, and can be switched back.",
+            waiting="Turning every number a little…",
+            tip="Move every uncertain number as far as the readings ask and its own ± allows",
+            heading="title",
+        )
         self.keep = QPushButton("Keep and use it")
         self.keep.clicked.connect(self._keep)
         self.used = ChoiceField("Numbers that predictions use", lambda one: session.apply(edits.use_calibration(one)))
         self.forget = QPushButton("Forget")
         self.forget.setToolTip("Forget the fit that is in use; undo brings it back")
         self.forget.clicked.connect(self._forget)
-        self.words = Words()
-        self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.RichText)
-        head = QHBoxLayout()
-        head.addWidget(title, 1)
-        head.addWidget(self.go)
         label = Words("Predictions use")
         label.setObjectName("quiet")
         use = QHBoxLayout()
@@ -55,9 +57,8 @@ class FitPanel(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 9)
         column.setSpacing(8)
-        column.addLayout(head)
         column.addLayout(use)
-        column.addWidget(self.words)
+        column.addWidget(self.panel)
         column.addWidget(self.keep)
         column.addStretch(1)
 
@@ -68,27 +69,13 @@ class FitPanel(QFrame):
 
     def refresh(self) -> None:
         """Take over the session."""
-        session, run = self.session, self.session.run
-        project = session.project
+        project = self.session.project
         kept = [(f"fit {one.label}", one.id) for one in project.calibrations]
         self.used.show_choice([("numbers as they stand", None), *kept], project.calibration)
         self.forget.setEnabled(project.calibration is not None)
-        running = session.tasks.running
-        mine = running is not None and running.label == LABEL
-        if self.found is not None and run is not None and self.found.runs != (run.id,):
-            self.found = None
-        self.go.setEnabled(run is not None and not mine and session.runs.figures(run, project.device) is not None)
-        self.keep.setVisible(self.found is not None)
-        if self.found is not None:
-            self.words.setText(self._table(self.found))
-        else:
-            waiting = f"Turning every number a little… {running.progress:.0%}" if mine and running is not None else ""
-            self.words.setText(
-                waiting
-                or escape(self._problem)
-                or "Sink, joints, powers, board: whatever carries a ± moves as far as the readings of this run ask. What they "
-                "could not tell stays as it is. Later predictions are then about this very device, and can be switched back."
-            )
+        self.panel.refresh()
+        # Only a fit to the project as it is can be kept: an earlier one would bring numbers back that have been changed since.
+        self.keep.setVisible(self.question.state == "current")
 
     def _table(self, found: Calibration) -> str:
         quiet = self.theme.roles["quiet"]
@@ -124,28 +111,19 @@ class FitPanel(QFrame):
             f"next to nothing.</p>{apart}<table cellspacing='3' width='100%'><tr>{heads}</tr>{sensors}</table>"
         )
 
-    def ask(self) -> None:
-        """Fit the model to the run that is looked at."""
+    def _now(self) -> Asked | None:
+        """The run that is looked at, with the numbers as they stand: in an earlier fit a run must not count twice."""
         session, run = self.session, self.session.run
         figures = session.runs.figures(run, session.project.device) if run is not None else None
-        if figures is None:
-            return
-        self._problem, self.found = "", None
-        # Always from the numbers as they stand, not from an earlier fit: a run must not count twice.
-        session.tasks.start(LABEL, errands.calibrate, session.project, (figures,), step=self._take, done=self._done)
-
-    def _take(self, value: Calibration | None) -> None:
-        if value is not None:
-            self.found = value
-
-    def _done(self, problem: str) -> None:
-        self._problem = problem
-        self.refresh()
+        if run is None or figures is None:
+            return None
+        key = key_of(session.keys.project(session.project), run_key(run, session.project.device))
+        return Asked(key, errands.calibrate, (session.project, (figures,)))
 
     def _keep(self) -> None:
-        if self.found is not None and self.session.apply(edits.keep_calibration(self.session.project, self.found)):
-            self.found = None
-            self.refresh()
+        found = self.question.value
+        if found is not None and self.question.state == "current":
+            self.session.apply(edits.keep_calibration(self.session.project, found))
 
     def _forget(self) -> None:
         if self.session.project.calibration is not None:

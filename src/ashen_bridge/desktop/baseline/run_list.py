@@ -7,8 +7,8 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from ashen_bridge.bench.outcome import RunFigures
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.baseline.desk import BaselineDesk
+from ashen_bridge.desktop.look.theme import Theme
 
 _ROW = 62.0
 
@@ -72,9 +72,9 @@ class _Delegate(QStyledItemDelegate):
 class RunList(QListWidget):
     """One row per run; choosing one shows it."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: BaselineDesk, theme: Theme) -> None:
         super().__init__()
-        self.session, self.theme = session, theme
+        self.desk, self.session, self.theme = desk, desk.session, theme
         self.setAccessibleName("Runs")
         self.setItemDelegate(_Delegate(self))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -106,4 +106,4 @@ class RunList(QListWidget):
 
     def _choose(self, row: int) -> None:
         if 0 <= row < len(self.session.project.runs):
-            self.session.look(run=self.session.project.runs[row].id, run_pass=0)
+            self.desk.choose_run(self.session.project.runs[row].id)

@@ -9,13 +9,18 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFormLayout, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.bench import errands
+from ashen_bridge.bench.advice.verdicts import TestPlan, Transfer
 from ashen_bridge.bench.words import in_words
-from ashen_bridge.desktop.baseline.advice import Advice, Question, plan_words, transfer_words
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.fields import NumberField
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.widgets.text_fields import ChoiceField, StoryField, WordsField
+from ashen_bridge.desktop.baseline.advice import plan_words, transfer_words
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.text_fields import ChoiceField, StoryField, WordsField
+from ashen_bridge.desktop.state.keys import key_of
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.runs_desk import run_key
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.typed import TypedError
 from ashen_bridge.model.records import Run
@@ -93,21 +98,17 @@ class RunPanel(QFrame):
         self.form = QWidget()
         self.resolution = NumberField("K", self._hold, name="Difference to show", low=0.05, high=50)
         self.resolution.show_value(1.0)
-        self.plan = Advice(
-            session,
-            "How long, how often?",
-            "Plan the test",
-            self._plan,
-            plan_words,
-            fields=_row(("to show [K]", self.resolution)),
-        )
+        plan: Question[TestPlan] = Question(session.questions, "How long, how often?", self._plan)
+        fields = _row(("to show [K]", self.resolution))
+        self.plan = QuestionPanel(plan, plan.words, "Plan the test", plan_words, fields=fields)
         self.warmer = NumberField("K", self._hold, name="Air warmer by", low=-60, high=60)
         self.fan_share = NumberField("%", self._hold, name="Fan speed of now", low=10, high=300)
         self.power_share = NumberField("%", self._hold, name="Power of now", low=1, high=500)
         for field, value in ((self.warmer, 8.0), (self.fan_share, 100.0), (self.power_share, 100.0)):
             field.show_value(value)
         fields = _row(("air + [K]", self.warmer), ("fan [%]", self.fan_share), ("power [%]", self.power_share))
-        self.elsewhere = Advice(session, "What would it be elsewhere?", "Carry over", self._carry, transfer_words, fields=fields)
+        carried: Question[Transfer] = Question(session.questions, "What would it be elsewhere?", self._carry)
+        self.elsewhere = QuestionPanel(carried, carried.words, "Carry over", transfer_words, fields=fields)
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -174,25 +175,31 @@ class RunPanel(QFrame):
         self.elsewhere.refresh()
 
     def _hold(self, value: float | None) -> str:
-        """A field of a question: nothing is changed by it."""
+        """A field of a question: it is another question now."""
+        for panel in (self.plan, self.elsewhere):
+            panel.refresh()
         return ""
 
-    def _plan(self) -> Question | None:
+    def _plan(self) -> Asked | None:
         session, run = self.session, self.session.run
         device = session.project.device
         if run is None:
             return None
         known = [session.runs.figures(one, device) for one in session.project.runs]
         runs = tuple(one for one in known if one is not None)
-        return errands.plan_test, (session.computed, run.build, run.point, runs, _typed(self.resolution, 1.0))
+        resolution = _typed(self.resolution, 1.0)
+        runs_key = " ".join(run_key(one, device) for one in session.project.runs)
+        key = key_of(session.keys.project(session.computed), run.id, runs_key, len(runs), resolution)
+        return Asked(key, errands.plan_test, (session.computed, run.build, run.point, runs, resolution))
 
-    def _carry(self) -> Question | None:
+    def _carry(self) -> Asked | None:
         session, run = self.session, self.session.run
         found = session.runs.figures(run, session.project.device) if run is not None else None
         if found is None:
             return None
-        shares = (_typed(self.fan_share, 100.0) / 100, _typed(self.power_share, 100.0) / 100)
-        return errands.transfer, (session.computed, found, _typed(self.warmer, 0.0), *shares)
+        there = (_typed(self.warmer, 0.0), _typed(self.fan_share, 100.0) / 100, _typed(self.power_share, 100.0) / 100)
+        key = key_of(session.keys.project(session.computed), run_key(found.run, session.project.device), there)
+        return Asked(key, errands.transfer, (session.computed, found, *there))
 
     def _words(self, run: Run) -> str:
         device = self.session.project.device

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ashen_bridge.changes.edit import Edit
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.widgets.dialog import WorkDialog
-from ashen_bridge.desktop.widgets.fields import NumberField
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.widgets.text_fields import ChoiceField, WordsField
+from ashen_bridge.desktop.baseline.desk import BaselineDesk
+from ashen_bridge.desktop.parts.dialog import WorkDialog
+from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.text_fields import ChoiceField, WordsField
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.typed import TypedError
 
@@ -19,9 +19,10 @@ _SPREAD_K = 1.0  # of a thermometer held by hand; common practice, no source
 class TypedDialog(WorkDialog):
     """One field per sensor; those left empty were not read."""
 
-    def __init__(self, session: Session, over: QWidget | None) -> None:
+    def __init__(self, desk: BaselineDesk, over: QWidget | None) -> None:
         super().__init__("Type readings", over)
-        self.session = session
+        session = desk.session
+        self.desk, self.session = desk, session
         self._run_id = session.run.id if session.run is not None else ""
         self.where = ChoiceField("Which run they belong to", self._choose)
         self.name = WordsField("Name of the new run", lambda _: None)
@@ -105,5 +106,5 @@ class TypedDialog(WorkDialog):
         refused = session.attempt(edit)
         self.problem.setText(refused)
         if not refused:
-            session.look(run=run_id, run_pass=0)
+            self.desk.choose_run(run_id)
             self.close()

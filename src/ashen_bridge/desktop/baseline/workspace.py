@@ -1,295 +1,61 @@
-"""The Baseline workspace: runs on the left, their curves and figures in the middle, what they mean on the right."""
+"""The Baseline workspace: tests of the device as it is, and what they mean."""
 
 from __future__ import annotations
 
-from functools import partial
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import (
-    QButtonGroup,
-    QFrame,
-    QHBoxLayout,
-    QMenu,
-    QPushButton,
-    QScrollArea,
-    QSizePolicy,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from ashen_bridge.desktop.baseline.desk import NAME, BaselineDesk
+from ashen_bridge.desktop.baseline.run_actions import RunActions
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.workspace import Room, Spec, Workspace
+from ashen_bridge.desktop.state.commands import Command
 
-from ashen_bridge.desktop.baseline.aims_panel import AimsPanel
-from ashen_bridge.desktop.baseline.channel_table import ChannelTable
-from ashen_bridge.desktop.baseline.compare_panel import ComparePanel
-from ashen_bridge.desktop.baseline.curves import beside_picture, run_picture
-from ashen_bridge.desktop.baseline.diagnosis_panel import DiagnosisPanel
-from ashen_bridge.desktop.baseline.fit_panel import FitPanel
-from ashen_bridge.desktop.baseline.import_page import ImportPage
-from ashen_bridge.desktop.baseline.run_list import RunList
-from ashen_bridge.desktop.baseline.run_panel import RunPanel
-from ashen_bridge.desktop.live.page import RecordPage
-from ashen_bridge.desktop.session import RunPage, Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.traces.picture import TracePicture
-from ashen_bridge.desktop.traces.view import TraceView
-from ashen_bridge.desktop.widgets.asking import Asker
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.editing import runs as edits
-
-LEFT_WIDTH, RIGHT_WIDTH = 216, 412
-_PAGES: dict[RunPage, tuple[str, str]] = {
-    "run": ("Run", "What this run says, and its conditions"),
-    "compare": ("Compare", "This run against an earlier one: what became worse first"),
-    "diagnose": ("Why", "Which fault explains this run best, if any does"),
-    "fit": ("Fit", "The model fitted to this run, for predictions about this very device"),
-    "aims": ("Aims", "What is wrong, and what is wanted"),
-}
+if TYPE_CHECKING:
+    from ashen_bridge.desktop.baseline.page import BaselinePage
 
 
-class BaselineWorkspace(QWidget):
-    """Everything about tests of the device."""
+class Baseline(Workspace):
+    """Runs: brought in, recorded, compared, explained."""
 
-    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction], asker: Asker) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
-        self._actions = actions
-        self.list = RunList(session, theme)
-        self.curves = TraceView(theme)
-        self.table = ChannelTable(session)
-        self.run = RunPanel(session, theme)
-        self.compare = ComparePanel(session, theme)
-        self.diagnosis = DiagnosisPanel(session, theme)
-        self.fit = FitPanel(session, theme)
-        self.aims = AimsPanel(session, theme)
-        self.importing = ImportPage(session, theme)
-        self.recording = RecordPage(session, theme, asker)
-        self._panels = (self.run, self.compare, self.diagnosis, self.fit, self.aims)
-        self._passes = QButtonGroup(self)
-        self._pages = QButtonGroup(self)
-        self._right = QStackedWidget()
-        self._whole = QStackedWidget()
-        self.curves.window_moved.connect(self._set_window)
-        self._lay_out()
-        for signal in (session.project_changed, session.view_changed, session.runs.changed, session.tasks.changed):
-            signal.connect(self.refresh)
+    spec = Spec(NAME, "Baseline", "Baseline: runs and what they say", "F5", "baseline", runs=True, takes_anything=True)
 
-    def _lay_out(self) -> None:
-        looking = QWidget()
-        row = QHBoxLayout(looking)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
-        row.addWidget(self._left_side())
-        row.addWidget(self._middle(), 1)
-        row.addWidget(self._right_side())
-        self._whole.addWidget(looking)
-        self._whole.addWidget(self.importing)
-        self._whole.addWidget(self.recording)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self._whole)
+    def __init__(self, room: Room) -> None:
+        super().__init__(room)
+        self.desk = BaselineDesk(room.session)
+        self.actions = RunActions(room, self.desk, self.page, self.show)
+        self._page: BaselinePage | None = None
+        self.desk.changed.connect(self.changed)
 
-    def _left_side(self) -> QWidget:
-        side = QWidget()
-        side.setFixedWidth(LEFT_WIDTH)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        for name in ("import_log", "record", "type_readings"):
-            button = QPushButton(self._actions[name].text())
-            button.setToolTip(self._actions[name].toolTip())
-            button.clicked.connect(self._actions[name].trigger)
-            column.addWidget(button)
-        column.addWidget(self.list, 1)
-        self._side = side
-        return side
+    def page(self) -> BaselinePage:
+        """Return its page, made when it is first wanted."""
+        if self._page is None:
+            from ashen_bridge.desktop.baseline.page import BaselinePage
 
-    def _middle(self) -> QWidget:
-        self.heading = Words()
-        self.heading.setObjectName("heading")
-        self.pass_row = QHBoxLayout()
-        self.pass_row.setSpacing(4)
-        self.heading.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.more = QPushButton("Run")
-        self.more.setToolTip("Another pass, what the columns are, export, remove")
-        self.more.setProperty("popup", True)
-        menu = QMenu(self.more)
-        menu.addAction("What the columns are…", self.map_columns)
-        for name in ("another_pass", "export_run", "remove_run"):
-            menu.addAction(self._actions[name])
-        self.more.setMenu(menu)
-        bar = QHBoxLayout()
-        bar.addWidget(self.heading, 1)
-        bar.addLayout(self.pass_row)
-        bar.addWidget(self.more)
-        split = QSplitter(Qt.Orientation.Vertical)
-        card = QFrame()
-        card.setObjectName("card")
-        inner = QVBoxLayout(card)
-        inner.setContentsMargins(3, 3, 3, 3)
-        inner.addWidget(self.curves)
-        split.addWidget(card)
-        split.addWidget(self.table)
-        split.setStretchFactor(0, 3)
-        split.setStretchFactor(1, 2)
-        split.setChildrenCollapsible(False)
-        self.split = split
-        middle = QWidget()
-        column = QVBoxLayout(middle)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        column.addLayout(bar)
-        column.addWidget(split, 1)
-        return middle
+            self._page = BaselinePage(self.desk, self.room)
+            self.actions.attach(self._page)
+        return self._page
 
-    def _right_side(self) -> QWidget:
-        tabs = QHBoxLayout()
-        tabs.setSpacing(4)
-        for at, (words, tip) in enumerate(_PAGES.values()):
-            button = QPushButton(words)
-            button.setCheckable(True)
-            button.setToolTip(tip)
-            self._pages.addButton(button, at)
-            tabs.addWidget(button, 1)
-        self._pages.idClicked.connect(lambda at: self.session.look(run_page=list(_PAGES)[at]))
-        for panel in self._panels:
-            area = QScrollArea()
-            area.setWidget(panel)
-            area.setWidgetResizable(True)
-            area.setFrameShape(QFrame.Shape.NoFrame)
-            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            self._right.addWidget(area)
-        side = QWidget()
-        side.setFixedWidth(RIGHT_WIDTH)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        column.addLayout(tabs)
-        column.addWidget(self._right, 1)
-        self._panel_side = side
-        return side
+    def commands(self) -> tuple[Command, ...]:
+        """Return what is done with runs."""
+        return self.actions.commands()
+
+    def take(self, paths: Sequence[str]) -> Sequence[str]:
+        """Bring in everything else as logs."""
+        if paths:
+            self.actions.take(list(paths))
+        return ()
+
+    def refresh(self) -> None:
+        """Bring the page up to date."""
+        self.page().refresh()
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
-        self.theme = self.curves.theme = theme
-        # The curves need what is left, so the sides grow less than the text.
-        scale = min(max(theme.scale, 0.9), 1.1)
-        self._panel_side.setFixedWidth(round(RIGHT_WIDTH * scale))
-        self._side.setFixedWidth(round(LEFT_WIDTH * min(scale, 1.0)))
-        for part in (self.list, self.table, self.importing, self.recording, *self._panels):
-            part.set_theme(theme)
-        self.curves.update()
+        if self._page is not None:
+            self._page.set_theme(theme)
 
-    # ---- what is shown
-
-    def refresh(self) -> None:
-        """Take over the session; a workspace that is not shown waits."""
-        session = self.session
-        if session.view.workspace != "baseline":
-            return
-        page = session.view.run_page
-        at = list(_PAGES).index(page)
-        button = self._pages.button(at)
-        if button is not None:
-            button.setChecked(True)
-        self._right.setCurrentIndex(at)
-        self.list.refresh()
-        self._panels[at].refresh()
-        self._show_run()
-        for name in ("another_pass", "export_run", "remove_run"):
-            self._actions[name].setEnabled(session.run is not None)
-        self.more.setEnabled(session.run is not None)
-
-    def _show_run(self) -> None:
-        session, run = self.session, self.session.run
-        device = session.project.device
-        if run is None:
-            self._show_passes(0)
-            self.heading.setText("")
-            words = "Drop a sensor log here: any CSV your logger writes. Nothing is kept until you say so."
-            self.curves.show_picture(None, words)
-            self.table.show_figures(None, 0)
-            return
-        found = session.runs.figures(run, device) or session.runs.latest(run)
-        self._show_passes(len(run.passes))
-        if not run.passes:
-            self.curves.show_picture(None, "These readings were typed by hand: there is no curve.")
-            self.table.show_figures(found, 0)
-            return
-        number = min(session.view.run_pass, len(run.passes) - 1)
-        log = session.runs.log(run.passes[number])
-        if found is None or log is None:
-            self.curves.show_picture(None, session.runs.problem(run, device) or "Reading the log…")
-            self.table.show_figures(None, 0)
-            return
-        self.heading.setText(session.project.build(run.build).label + " at " + session.project.point(run.point).label)
-        beside = self._beside() if session.view.run_page == "compare" else None
-        self.curves.show_picture(beside or run_picture(found, number, log, device, session.view.columns))
-        self.table.show_figures(found, number)
-
-    def _beside(self) -> TracePicture | None:
-        """Return the compared sensor's curves in both runs, from the start of their load on."""
-        session = self.session
-        before, after, sensor = session.against, session.run, self.compare.sensor()
-        if before is None or after is None or before.id == after.id or not sensor:
-            return None
-        pairs = []
-        for run in (before, after):
-            if not run.passes:
-                return None
-            found, log = session.runs.figures(run, session.project.device), session.runs.log(run.passes[0])
-            if found is None or log is None:
-                return None
-            pairs.append((found, log, found.passes[0].loaded_s))
-        airs = all(found.passes[0].ambient_c is not None for found, _, _ in pairs)
-        return beside_picture(pairs, sensor, session.project.device, airs)
-
-    def _show_passes(self, count: int) -> None:
-        if len(self._passes.buttons()) != count:
-            for button in self._passes.buttons():
-                self._passes.removeButton(button)
-                button.hide()
-                button.deleteLater()
-            for n in range(count):
-                one = QPushButton(f"Pass {n + 1}")
-                one.setCheckable(True)
-                one.clicked.connect(partial(self._choose_pass, n))
-                self._passes.addButton(one, n)
-                self.pass_row.addWidget(one)
-        shown = self._passes.button(min(self.session.view.run_pass, max(count - 1, 0)))
-        if shown is not None:
-            shown.setChecked(True)
-
-    # ---- what is done
-
-    def _choose_pass(self, number: int) -> None:
-        self.session.look(run_pass=number)
-
-    def _set_window(self, start: float, end: float) -> None:
-        run = self.session.run
-        if run is not None and self.session.view.run_page != "compare":
-            self.session.apply(edits.set_window(run.id, (round(start, 1), round(end, 1))))
-
-    def map_columns(self) -> None:
-        """Say anew what the columns of the run are."""
-        run = self.session.run
-        log = self.session.runs.log(run.passes[0]) if run is not None and run.passes else None
-        if run is not None and log is not None:
-            self.importing.show_run(run.id, run.label, log, run.channels)
-            self.show_importing(True)
-
-    def show_importing(self, on: bool) -> None:
-        """Show the mapping page, or what is looked at."""
-        self._whole.setCurrentIndex(1 if on else 0)
-        if on:
-            self.importing.table.setFocus()
-
-    def show_recording(self, on: bool) -> None:
-        """Show the page that records, or what is looked at."""
-        self._whole.setCurrentIndex(2 if on else 0)
-
-    @property
-    def is_importing(self) -> bool:
-        """Whether the mapping page is shown."""
-        return self._whole.currentIndex() == 1
+    def leave(self) -> None:
+        """Listen to no source of readings any more; the process that reads logs ends."""
+        if self._page is not None:
+            self._page.recording.close_source()

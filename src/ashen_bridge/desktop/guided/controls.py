@@ -8,7 +8,7 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
-from ashen_bridge.desktop.widgets.plain import Words
+from ashen_bridge.desktop.parts.plain import Words
 
 
 class Counter(QWidget):

@@ -24,11 +24,13 @@ from PyQt6.QtWidgets import (
 
 from ashen_bridge.desktop.guided.controls import Choices, Counter
 from ashen_bridge.desktop.guided.sketch import Sketch
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.dialog import WorkDialog
-from ashen_bridge.desktop.widgets.fields import NumberField, TextField
-from ashen_bridge.desktop.widgets.plain import Words
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.dialog import WorkDialog
+from ashen_bridge.desktop.parts.fields import NumberField, TextField
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.state.keys import key_of
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
 from ashen_bridge.guided.fit import fitting
 from ashen_bridge.model.inner import BaseKind
@@ -60,7 +62,9 @@ class GuidedDialog(WorkDialog):
         super().__init__("New device from questions", parent)
         self.session, self.theme = session, theme
         self.given: dict[str, Any] = Answers().model_dump()
-        self._project: Project | None = None
+        self._answers: Answers | None = None
+        self.building: Question[Project] = Question(session.questions, "Building the device", self._now)
+        self.building.changed.connect(self._follow)
         self.list = QListWidget()
         self.list.setAccessibleName("Questions and answers")
         self.list.setObjectName("steps")
@@ -231,7 +235,11 @@ class GuidedDialog(WorkDialog):
                 field.show_value(round(value, 1))
 
     def answer(self, field: str, value: Any) -> str:
-        """Take an answer; returns what is wrong with it, and keeps the one before if something is."""
+        """Take an answer; returns what is wrong with it, and keeps the one before if something is.
+
+        What is being built from other answers is called off.
+        """
+        self.building.cancel()
         given = {**self.given, field: value}
         try:
             answers = check(given)
@@ -297,28 +305,29 @@ class GuidedDialog(WorkDialog):
         except AnswerError as error:
             self.wrong.setText(str(error))
             return
-        self.finish.setEnabled(False)
-        self.progress.show()
-        self.session.tasks.start("Building the device", fitting, answers, step=self._take, done=self._done)
-        self.session.tasks.changed.connect(self._follow)
+        self._answers = answers
+        self.wrong.setText("")
+        self.building.ask()
+
+    def _now(self) -> Asked | None:
+        return Asked(key_of(self._answers), fitting, (self._answers,)) if self._answers is not None else None
 
     def _follow(self) -> None:
-        running = self.session.tasks.running
-        if running is not None:
-            self.progress.setValue(round(100 * running.progress))
-        else:
-            self.finish.setEnabled(True)
-            self.progress.hide()
-
-    def _take(self, project: Project | None) -> None:
-        self._project = project or self._project
-
-    def _done(self, problem: str) -> None:
-        if problem or self._project is None:
-            self.wrong.setText(problem or "The device could not be built.")
+        """Show how the building stands; go when it is done."""
+        if self._answers is None:
             return
-        self.finished_project.emit(self._project)
-        self.accept()
+        state = self.building.state
+        self.finish.setEnabled(state != "running")
+        self.progress.setVisible(state == "running")
+        self.progress.setValue(round(100 * self.building.progress))
+        if state == "refused":
+            self.wrong.setText(self.building.problem)
+        elif state == "current" and self.building.value is not None:
+            self._answers = None
+            project = self.building.last
+            if project is not None:
+                self.finished_project.emit(project)
+            self.accept()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter goes on to the next field or question, and builds at the last one; a refused answer keeps it."""

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ashen_bridge.changes.boxes import Box
-from ashen_bridge.desktop.stack.plan_painter import Placement
-from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.charts.placement import Placement
+from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.layout import lay_out
 

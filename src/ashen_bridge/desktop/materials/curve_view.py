@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.editing.materials import Curve
+from ashen_bridge.words.numbers import number
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 50.0, 14.0, 14.0, 34.0
 

@@ -21,21 +21,21 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.changes.materials import where_used
+from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.materials.curve_view import CurveView
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.stack.inspector import FieldForm
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.asking import Asker
-from ashen_bridge.desktop.widgets.dialog import WorkDialog
-from ashen_bridge.desktop.widgets.fields import TextField
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.parts.asking import Asker
+from ashen_bridge.desktop.parts.dialog import WorkDialog
+from ashen_bridge.desktop.parts.field_form import FieldForm
+from ashen_bridge.desktop.parts.fields import TextField
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import materials
 from ashen_bridge.editing.fields import Field
 from ashen_bridge.editing.typed import TypedError
 from ashen_bridge.library import materials as library
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.material import LAYERS, Material, MaterialKind
+from ashen_bridge.words.numbers import number
 
 _SOLIDS = (MaterialKind.SOLID, MaterialKind.SOLDER, MaterialKind.GRAPHITE)
 _ONLY_FOR = {

@@ -10,10 +10,10 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPo
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.traces.picture import nice_step
-from ashen_bridge.desktop.words import measured, number
+from ashen_bridge.desktop.charts.trace_picture import nice_step
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.words.numbers import measured, number
 
 _ROW, _HEAD, _FOOT, _LEFT, _RIGHT = 46.0, 52.0, 6.0, 138.0, 168.0
 _MARKS = {"met": ("✓", "good"), "missed": ("✕", "bad"), "open": ("≈", "warn"), "none": ("", "quiet")}
@@ -165,7 +165,7 @@ class ProofPicture(QWidget):
         rows = self.rows()
         at = int((event.position().y() - self.theme.px(_HEAD)) // self.theme.px(_ROW)) if event is not None else -1
         if 0 <= at < len(rows):
-            self.session.look(selected=rows[at].body)
+            self.session.select(rows[at].body)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         ways = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
@@ -175,7 +175,7 @@ class ProofPicture(QWidget):
             return
         bodies = [one.body for one in rows]
         now = bodies.index(self.session.view.selected) if self.session.view.selected in bodies else 0
-        self.session.look(selected=bodies[min(max(now + ways[Qt.Key(event.key())], 0), len(bodies) - 1)])
+        self.session.select(bodies[min(max(now + ways[Qt.Key(event.key())], 0), len(bodies) - 1)])
 
 
 def _value(painter: QPainter, theme: Theme, kind: str, at: float, y: float, low: float, high: float) -> None:

@@ -1,190 +1,38 @@
-"""The Prove workspace: what was promised, what came of it, and what to open again for, if at all."""
+"""The Prove workspace: what was promised against what came of it."""
 
 from __future__ import annotations
 
-from html import escape
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.workspace import Room, Spec, Workspace
 
-from ashen_bridge.bench import errands
-from ashen_bridge.bench.judgement import Proof
-from ashen_bridge.bench.proof_words import verdict_of
-from ashen_bridge.desktop.prove.picture import ProofPicture
-from ashen_bridge.desktop.runs_desk import run_key
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.widgets.text_fields import ChoiceField
-from ashen_bridge.model.records import Run
-
-LABEL = "Proving"
-RIGHT_WIDTH = 330
-_ROLES = {"met": "good", "missed": "bad", "open": "warn", "none": "quiet"}
+if TYPE_CHECKING:
+    from ashen_bridge.desktop.prove.page import ProvePage
 
 
-class ProveWorkspace(QWidget):
-    """One repair: the run before, the run of what was built, and the model between them."""
+class Prove(Workspace):
+    """One repair: predicted, predicted for this very device, measured."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
-        self._found: dict[str, Proof] = {}
-        self._asked = ""
-        self._problems: dict[str, str] = {}
-        self.before = ChoiceField("Run before the repair", lambda one: session.look(against=one))
-        self.after = ChoiceField("Run of what was built", lambda one: session.look(run=one, run_pass=0))
-        self.go = QPushButton("Work it out")
-        self.go.setToolTip("Fit the model to the run before, predict what was built, and set the measurement beside it")
-        self.go.clicked.connect(self.ask)
-        self.picture = ProofPicture(session, theme)
-        self.waiting = Words()
-        self.waiting.setWordWrap(True)
-        self.waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.headline = Words()
-        self.headline.setObjectName("question")
-        self.headline.setWordWrap(True)
-        self.words = Words()
-        self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.RichText)
-        self._lay_out()
-        for signal in (session.project_changed, session.view_changed, session.runs.changed, session.tasks.changed):
-            signal.connect(self.refresh)
+    spec = Spec("prove", "Prove", "Prove: predicted against measured", "F7", "prove", runs=True)
 
-    def _lay_out(self) -> None:
-        bar = QHBoxLayout()
-        bar.setSpacing(6)
-        for words, field in (("Before", self.before), ("as built", self.after)):
-            label = Words(words)
-            label.setObjectName("quiet")
-            bar.addWidget(label)
-            field.setMinimumContentsLength(18)
-            bar.addWidget(field)
-        bar.addWidget(self.go)
-        bar.addStretch(1)
-        area = QScrollArea()
-        area.setWidget(self.picture)
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        self._area = area
-        card = QFrame()
-        card.setObjectName("card")
-        inner = QVBoxLayout(card)
-        inner.setContentsMargins(6, 6, 6, 6)
-        inner.addWidget(area, 1)
-        inner.addWidget(self.waiting, 1)
-        side = QFrame()
-        side.setObjectName("card")
-        side.setFixedWidth(RIGHT_WIDTH)
-        told = QVBoxLayout(side)
-        told.setContentsMargins(14, 12, 14, 12)
-        told.setSpacing(10)
-        told.addWidget(self.headline)
-        told.addWidget(self.words)
-        told.addStretch(1)
-        self._side = side
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(card, 1)
-        row.addWidget(side)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        column.addLayout(bar)
-        column.addLayout(row, 1)
+    def __init__(self, room: Room) -> None:
+        super().__init__(room)
+        self._page: ProvePage | None = None
+
+    def page(self) -> ProvePage:
+        """Return its page, made when it is first wanted."""
+        if self._page is None:
+            from ashen_bridge.desktop.prove.page import ProvePage
+
+            self._page = ProvePage(self.session, self.room.theme(), lambda: self.shown)
+        return self._page
+
+    def refresh(self) -> None:
+        """Bring the page up to date."""
+        self.page().refresh()
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
-        self.theme = self.picture.theme = theme
-        self._side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
-        self.refresh()
-
-    def pair(self) -> tuple[Run, Run] | None:
-        """Return the two runs that are looked at; the last one stands for what was built until another is chosen."""
-        session = self.session
-        runs = {run.id: run for run in session.project.runs}
-        before = session.against
-        after = runs.get(session.view.run)
-        if after is None or (before is not None and after.id == before.id):
-            after = next((run for run in reversed(runs.values()) if before is None or run.id != before.id), None)
-        return (before, after) if before is not None and after is not None else None
-
-    def _key(self, pair: tuple[Run, Run]) -> str:
-        project = self.session.project
-        shape = project.model_dump_json(include={"device", "builds", "points", "materials", "goals"})
-        return f"{run_key(pair[0], project.device)}{run_key(pair[1], project.device)}{hash(shape)}"
-
-    def refresh(self) -> None:
-        """Take over the session; a workspace that is not shown waits."""
-        session = self.session
-        if session.view.workspace != "prove":
-            return
-        pair = self.pair()
-        runs = [(run.label, run.id) for run in session.project.runs]
-        self.before.show_choice(runs, pair[0].id if pair else None)
-        self.after.show_choice(runs, pair[1].id if pair else None)
-        proof = self._found.get(self._key(pair)) if pair is not None else None
-        running = session.tasks.running
-        mine = running is not None and running.label == LABEL
-        self.picture.show_proof(proof)
-        self._area.setVisible(proof is not None)
-        self.waiting.setVisible(proof is None)
-        figures = [session.runs.figures(run, session.project.device) for run in pair] if pair is not None else []
-        ready = bool(figures) and all(one is not None for one in figures)
-        self.go.setEnabled(ready and proof is None and not mine)
-        if pair is None:
-            self._say(
-                "Nothing to prove yet", "It takes two runs: one before the repair, one after. Bring them in under Baseline (F5)."
-            )
-        elif proof is not None and figures[1] is not None:
-            told = verdict_of(proof, session.project, figures[1])
-            self._show_verdict(told.state, told.headline, told.lines, told.next)
-        else:
-            problem = self._problems.get(self._key(pair), "")
-            problem = problem or " ".join(session.runs.problem(run, session.project.device) for run in pair).strip()
-            share = f"{running.progress:.0%}" if mine and running is not None else ""
-            words = f"Predicting both builds with every number turned a little… {share}" if mine else ""
-            explain = (
-                "The model is fitted to the run before the repair. With those numbers it predicts what was built, and the "
-                "measurement is set beside it: each with its uncertainty, held against the goals that were set at the start."
-            )
-            self._say("What came of it?", problem or explain)
-            self.waiting.setText(words or problem or "“Work it out” takes some seconds.")
-
-    def _say(self, headline: str, words: str) -> None:
-        self.headline.setText(headline)
-        self.headline.setStyleSheet("")
-        self.words.setText(escape(words))
-        self.waiting.setText("")
-
-    def _show_verdict(self, state: str, headline: str, lines: tuple[str, ...], following: tuple[str, ...]) -> None:
-        roles = self.theme.roles
-        mark = {"met": "✓ ", "missed": "✕ ", "open": "≈ ", "none": ""}[state]
-        self.headline.setText(mark + headline)
-        self.headline.setStyleSheet(f"color: {roles[_ROLES[state]]};")
-        listed = "".join(f"<p style='margin:0 0 6px 0'>{escape(one)}</p>" for one in lines)
-        ahead = "".join(f"<p style='margin:0 0 6px 0'>→ {escape(one)}</p>" for one in following)
-        head = f"<p style='color:{roles['steel']};margin:8px 0 4px 0'><b>Open it again?</b></p>"
-        self.words.setText(listed + head + ahead)
-
-    def ask(self) -> None:
-        """Work out the proof of the two runs."""
-        session, pair = self.session, self.pair()
-        if pair is None:
-            return
-        before, after = (session.runs.figures(run, session.project.device) for run in pair)
-        if before is None or after is None:
-            return
-        self._asked = self._key(pair)
-        self._problems.pop(self._asked, None)
-        # Predicted from the numbers as they stand: the proof makes its own fit, to the run before alone.
-        session.tasks.start(LABEL, errands.prove, session.project, before, after, step=self._take, done=self._done)
-
-    def _take(self, value: Proof | None) -> None:
-        if value is not None:
-            self._found[self._asked] = value
-
-    def _done(self, problem: str) -> None:
-        if problem:
-            self._problems[self._asked] = problem
-        self.refresh()
+        if self._page is not None:
+            self._page.set_theme(theme)

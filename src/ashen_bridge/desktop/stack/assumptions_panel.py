@@ -18,16 +18,19 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.fields import QuantityField
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import measured, number
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.fields import QuantityField
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import standing
+from ashen_bridge.desktop.stack.desk import StackDesk
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.editing.fields import SECTIONS, label_of, unit_of
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
+from ashen_bridge.words.numbers import measured, number
 
 _Key = tuple[tuple[str, ...], float, float]
 
@@ -35,13 +38,13 @@ _Key = tuple[tuple[str, ...], float, float]
 class AssumptionsPanel(QFrame):
     """Numbers by weight, with a field to put a measured one in."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("card")
-        self.session, self.theme = session, theme
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
         self.rows: list[Assumption] = []
-        self._effects: dict[_Key, Assumption] = {}
-        self._wanted_for: tuple[object, ...] = ()
+        self.weighed: Question[dict[_Key, Assumption]] = Question(session.questions, _LABEL, self._now, _with_effect)
         title = Words("What the numbers stand on")
         title.setObjectName("title")
         self._words = Words()
@@ -72,7 +75,7 @@ class AssumptionsPanel(QFrame):
         self.field: QuantityField | None = None
         self._field_for: tuple[str, ...] = ()
         self._lay_out(title)
-        for signal in (session.project_changed, session.view_changed, session.result_changed, session.tasks.changed):
+        for signal in (session.project_changed, desk.changed, session.results.changed, self.weighed.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -112,45 +115,39 @@ class AssumptionsPanel(QFrame):
     def refresh(self) -> None:
         """List the numbers of the present build and point; weigh them once the prediction is final."""
         session = self.session
-        if session.view.page != "assumptions" or not session.project.builds or not session.project.points:
+        if self.desk.view.page != "assumptions" or not session.project.builds or not session.project.points:
             return
         listed = assumptions(session.computed, session.view.build, session.view.point)
-        weighed = [self._effects.get(_key(one), one) for one in listed if self._all or one.assumed]
+        # What is not known yet for this state is shown as it was for the last one, as long as the number itself is the same.
+        effects = (self.weighed.last or {}) | (self.weighed.value or {})
+        weighed = [effects.get(_key(one), one) for one in listed if self._all or one.assumed]
         weighed.sort(key=lambda one: -(one.effect_k if one.effect_k is not None else -1.0))
         if weighed != self.rows:
             self.rows = weighed
             self._fill()
         assumed = [one for one in listed if one.assumed]
         text = f"{len(assumed)} of {len(listed)} numbers are assumed, not measured. "
-        running = session.tasks.running
-        if running is not None and running.label == _LABEL:
-            text += f"Weighing them… {running.progress:.0%}"
+        if self.weighed.state in ("running", "refused"):
+            text += standing(self.weighed, "Weighing them…")
         else:
             text += "“Moves” says by how much the temperature that reacts most would move if the number were off by its ±."
-            text += _together(session, [self._effects.get(_key(one), one) for one in listed])
+            text += _together(session, [effects.get(_key(one), one) for one in listed])
         self._words.setText(text)
-        self._weigh(listed)
+        # Asked by itself as soon as the numbers it stands on are final; what was refused is not asked again.
+        if self.isVisible():
+            self.weighed.ask_by_itself()
         self._show_current()
 
-    def _weigh(self, listed: tuple[Assumption, ...]) -> None:
-        """Ask for the effects of those that are not known for this state of the project."""
+    def _now(self) -> Asked | None:
+        """The effects of all numbers on what is shown now; assumed ones first: they are what is looked at."""
         session = self.session
-        wanted_for = (session.computed, session.view.build, session.view.point)
-        if session.state != "current" or session.tasks.running is not None or not self.isVisible():
-            return
-        if self._wanted_for and all(a is b or a == b for a, b in zip(self._wanted_for, wanted_for, strict=True)):
-            return
-        self._wanted_for = wanted_for
-        # Assumed ones first: they are what is looked at.
-        order = sorted(listed, key=lambda one: not one.assumed)
-        session.tasks.start(
-            _LABEL, weigh, session.computed, session.view.build, session.view.point, tuple(order), step=self._take
-        )
-
-    def _take(self, value: tuple[int, Assumption]) -> None:
-        self._effects[_key(value[1])] = value[1]
-        if len(self._effects) > 4000:
-            self._effects.clear()
+        if session.results.state != "current":
+            return None
+        listed = assumptions(session.computed, session.view.build, session.view.point)
+        order = tuple(sorted(listed, key=lambda one: not one.assumed))
+        asked = (session.computed, session.view.build, session.view.point)
+        key = f"{session.keys.project(session.computed)} {session.view.build} {session.view.point}"
+        return Asked(key, weigh, (*asked, order))
 
     def _fill(self) -> None:
         current = self.current()
@@ -213,12 +210,16 @@ class AssumptionsPanel(QFrame):
 _LABEL = "Weighing assumptions"
 
 
+def _with_effect(known: dict[_Key, Assumption] | None, found: tuple[int, Assumption]) -> dict[_Key, Assumption]:
+    return {**(known or {}), _key(found[1]): found[1]}
+
+
 def _together(session: Session, weighed: list[Assumption]) -> str:
     """What all numbers together do to the tightest sensors; nothing while one of them is not weighed."""
     spread = combined(weighed)
-    if spread is None or session.assessment is None:
+    if spread is None or session.results.assessment is None:
         return ""
-    rows = [row for row in session.assessment.report.sensors if row.margin_k is not None]
+    rows = [row for row in session.results.assessment.report.sensors if row.margin_k is not None]
     tightest: dict[str, SensorRow] = {}
     for row in sorted(rows, key=lambda row: row.margin_k or 0.0):
         tightest.setdefault(row.group, row)

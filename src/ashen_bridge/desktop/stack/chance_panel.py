@@ -6,18 +6,17 @@ from html import escape
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from ashen_bridge.assess.errands import draw_chances
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import measured, number
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.stack.desk import StackDesk
+from ashen_bridge.desktop.state.session import SAMPLES, Session
 from ashen_bridge.editing.fields import label_of, unit_of
 from ashen_bridge.uncertainty.outcome import Chance, Chances, chance_words, standard_error
+from ashen_bridge.words.numbers import measured, number
 
-COUNT = 2000
-LABEL = "Drawing samples"
 _ROW = 38.0
 
 
@@ -32,7 +31,7 @@ class SpreadList(QWidget):
 
     def rows(self) -> tuple[Chance, ...]:
         """Return the sensors that have a limit, the least likely to keep it first."""
-        found = self.session.chances
+        found = self.session.chances.value
         rows = [one for one in found.sensors if one.within is not None] if found else []
         return tuple(sorted(rows, key=lambda one: one.within or 0.0)[:9])
 
@@ -84,39 +83,39 @@ class SpreadList(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         rows = self.rows()
         at = int(event.position().y() // self.theme.px(_ROW)) if event is not None else -1
-        if 0 <= at < len(rows) and self.session.assessment is not None:
-            body = next((row.body for row in self.session.assessment.report.sensors if row.id == rows[at].sensor), "")
-            self.session.look(selected=body)
+        if 0 <= at < len(rows) and self.session.results.assessment is not None:
+            body = next((row.body for row in self.session.results.assessment.report.sensors if row.id == rows[at].sensor), "")
+            self.session.select(body)
 
 
 class ChancePanel(QFrame):
     """Draws samples when asked, and shows what they say."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("card")
-        self.session, self.theme = session, theme
-        self._asked = ""
-        self._problem = ""
-        title = Words("Will the limits hold?")
-        title.setObjectName("title")
-        self.go = QPushButton(f"Draw {COUNT} samples")
-        self.go.setToolTip("Draw everything that carries an uncertainty, all at once, and count how often each limit holds")
-        self.go.clicked.connect(self.ask)
-        self.words = Words()
-        self.words.setWordWrap(True)
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
+        self.panel = QuestionPanel(
+            session.chances,
+            "Will the limits hold?",
+            f"Draw {SAMPLES} samples",
+            lambda found: escape(_summary(found)),
+            explain="Until samples have been drawn there is only a margin, no chance. Every number with a ± is drawn at once: "
+            "heights, steps, pads, springs, materials, powers, air. Gaps and forces are worked out anew for each sample.",
+            waiting="Drawing…",
+            tip="Draw everything that carries an uncertainty, all at once, and count how often each limit holds",
+            heading="title",
+        )
         self.spread = SpreadList(session, theme)
         self.better = Words()
         self.better.setWordWrap(True)
         self.better.setTextFormat(Qt.TextFormat.RichText)
-        head = QHBoxLayout()
-        head.addWidget(title, 1)
-        head.addWidget(self.go)
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(0, 0, 6, 0)
         column.setSpacing(8)
-        for widget in (self.words, self.spread, self.better):
+        for widget in (self.panel, self.spread, self.better):
             column.addWidget(widget)
         column.addStretch(1)
         area = QScrollArea()
@@ -126,9 +125,8 @@ class ChancePanel(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 8, 6, 9)
         layout.setSpacing(6)
-        layout.addLayout(head)
         layout.addWidget(area, 1)
-        for signal in (session.view_changed, session.result_changed, session.tasks.changed, session.chance_changed):
+        for signal in (desk.changed, session.results.changed, session.chances.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -140,52 +138,23 @@ class ChancePanel(QFrame):
     def refresh(self) -> None:
         """Take over the session."""
         session = self.session
-        if session.view.page != "chance":
+        if self.desk.view.page != "chance":
             return
-        found = session.chances
-        running = session.tasks.running
-        mine = running is not None and running.label == LABEL
-        self.go.setEnabled(session.state == "current" and not mine)
+        found = session.chances.value
+        self.panel.refresh()
         self.spread.setVisible(found is not None)
         self.better.setVisible(found is not None)
-        if found is None:
-            waiting = f"Drawing… {running.progress:.0%}" if mine and running is not None else ""
-            self.words.setText(
-                waiting
-                or self._problem
-                or "Until samples have been drawn there is only a margin, no chance. Every number with a ± is drawn at once: "
-                "heights, steps, pads, springs, materials, powers, air. Gaps and forces are worked out anew for each sample."
-            )
-        else:
-            self.words.setText(_summary(found))
+        if found is not None:
             self.better.setText(self._to_measure(found))
         self.spread.updateGeometry()
         self.spread.update()
 
-    def ask(self) -> None:
-        """Draw samples for what is shown."""
-        session = self.session
-        if session.assessment is None or session.state != "current":
-            return
-        self._problem = ""
-        self._asked = session.assessment.report.input_hash
-        asked = (session.computed, session.view.build, session.view.point, session.assessment.report, COUNT)
-        session.tasks.start(LABEL, draw_chances, *asked, step=self._take, done=self._done)
-
-    def _take(self, value: Chances | None) -> None:
-        if value is not None:
-            self.session.keep_chances(self._asked, value)
-
-    def _done(self, problem: str) -> None:
-        self._problem = problem
-        self.refresh()
-
     def _to_measure(self, found: Chances) -> str:
         """What makes the spread of the sensor that is chosen, else of the one least likely to keep its limit."""
         limited = [one for one in found.sensors if one.within is not None]
-        if not limited or self.session.assessment is None:
+        if not limited or self.session.results.assessment is None:
             return ""
-        bodies = {row.id: row.body for row in self.session.assessment.report.sensors}
+        bodies = {row.id: row.body for row in self.session.results.assessment.report.sensors}
         chosen = [one for one in limited if bodies.get(one.sensor) == self.session.view.selected]
         about = min(chosen or limited, key=lambda one: one.within or 0.0)
         rows = "".join(

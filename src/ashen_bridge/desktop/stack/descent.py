@@ -6,10 +6,10 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.predict.report import Descent
+from ashen_bridge.words.numbers import number
 
 _ROW, _HEAD = 23.0, 24.0
 _LEVEL_K = 0.05  # what is shown as no step at all
@@ -24,7 +24,7 @@ class DescentView(QWidget):
         self.setAccessibleName("Descent from junction to air")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
         session.view_changed.connect(self.refresh)
-        session.result_changed.connect(self.refresh)
+        session.results.changed.connect(self.refresh)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -37,9 +37,9 @@ class DescentView(QWidget):
 
     def descent(self) -> Descent | None:
         """Return the descent that is shown."""
-        if self.session.assessment is None:
+        if self.session.results.assessment is None:
             return None
-        descents = {descent.component: descent for descent in self.session.assessment.report.descents}
+        descents = {descent.component: descent for descent in self.session.results.assessment.report.descents}
         joint = self.session.joint
         for name in (self.session.view.selected, *(self._hottest(joint.lower) if joint else ())):
             if name in descents:
@@ -47,7 +47,11 @@ class DescentView(QWidget):
         return next(iter(descents.values()), None)
 
     def _hottest(self, names: tuple[str, ...]) -> tuple[str, ...]:
-        rows = {row.id: row.t_max_c for row in self.session.assessment.report.components} if self.session.assessment else {}
+        rows = (
+            {row.id: row.t_max_c for row in self.session.results.assessment.report.components}
+            if self.session.results.assessment
+            else {}
+        )
         return tuple(sorted(names, key=lambda name: -rows.get(name, 0.0)))
 
     def sizeHint(self) -> QSize:
@@ -67,8 +71,8 @@ class DescentView(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No temperatures yet.")
             return
         row_high, head_high = theme.px(_ROW), theme.px(_HEAD)
-        report = self.session.assessment.report
-        stale = self.session.state in ("stale", "refused")
+        report = self.session.results.assessment.report
+        stale = self.session.results.state in ("stale", "refused")
         hot, cold = descent.steps[0].t_from_c, report.ambient_c
         bodies = {name: body.label for name, body in self.session.project.bodies_known(self.session.build).items()}
         painter.setFont(theme.font(13, bold=True))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ashen_bridge.changes.boxes import Box, contains
@@ -11,7 +12,7 @@ from ashen_bridge.editing.targets import Target
 from ashen_bridge.model.errors import AshenError, ProjectError
 
 if TYPE_CHECKING:
-    from ashen_bridge.desktop.session import Session
+    from ashen_bridge.desktop.stack.desk import StackDesk
 
 PARTS = ("die", "memory", "regulator", "inductor", "other", "substrate")
 PLATES = ("cooler", "lid", "backplate", "spreader", "shim", "stiffener", "case wall")
@@ -38,48 +39,48 @@ _SIZES = {
 _USUAL = (60.0, 60.0)
 
 
-def draw_with(session: Session, tool: str, box: Box | None, at: tuple[float, float]) -> bool:
+def draw_with(desk: StackDesk, tool: str, box: Box | None, at: tuple[float, float]) -> bool:
     """Do what a tool does with a drawn box, or (None) with a click at a place [mm]; a refusal is said in words."""
     if box is None:
         w, h = _SIZES.get(tool, _USUAL)
         box = (round(at[0] - w / 2, 3), round(at[1] - h / 2, 3), round(at[0] + w / 2, 3), round(at[1] + h / 2, 3))
     try:
-        edit, path = _made(session, tool, box, at)
+        edit, path = _made(desk, tool, box, at)
     except AshenError as error:
-        session.refused.emit(str(error))
+        desk.session.refused.emit(str(error))
         return False
-    if not session.apply(edit):
+    if not desk.session.apply(edit):
         return False
-    session.look(tool="choose")
+    desk.look(replace(desk.view, tool="choose"))
     if path:
-        session.choose(path)
+        desk.choose(path)
     return True
 
 
-def _made(session: Session, tool: str, box: Box, at: tuple[float, float]) -> tuple[Edit, str]:
-    project, view = session.project, session.view
+def _made(desk: StackDesk, tool: str, box: Box, at: tuple[float, float]) -> tuple[Edit, str]:
+    project, build, side = desk.session.project, desk.session.view.build, desk.view.side
     if tool == "board":
         return create.new_board(project, box), "device.bodies.board"
     if tool in PARTS:
-        return create.new_component(project, view.build, tool, box, view.side)
+        return create.new_component(project, build, tool, box, side)
     if tool in PLATES:
-        return create.new_plate(project, view.build, tool, box, view.side)
+        return create.new_plate(project, build, tool, box, side)
     if tool == "screw":
-        return joining.new_fastener(project, view.build, *at, view.side)
+        return joining.new_fastener(project, build, *at, side)
     if tool == "landing":
-        return create.new_landing(project, _plate(session, box).id, box)
+        return create.new_landing(project, _plate(desk, box).id, box)
     if tool == "hole":
-        return reshape.add_hole(_owner(session, box), box), ""
-    return _outline(session, box), ""
+        return reshape.add_hole(_owner(desk, box), box), ""
+    return _outline(desk, box), ""
 
 
-def _plate(session: Session, box: Box) -> Target:
+def _plate(desk: StackDesk, box: Box) -> Target:
     """Return the plate a landing is meant for: the chosen one, or the smallest around the box."""
-    chosen = [target for target in session.chosen if target.kind == "plate"]
+    chosen = [target for target in desk.chosen if target.kind == "plate"]
     around = [
         target
-        for target in session.targets()
-        if target.kind == "plate" and target.side is session.view.side and contains(target.box, box)
+        for target in desk.targets()
+        if target.kind == "plate" and target.side is desk.view.side and contains(target.box, box)
     ]
     found = chosen or sorted(around, key=lambda target: target.area)
     if not found:
@@ -87,24 +88,22 @@ def _plate(session: Session, box: Box) -> Target:
     return found[0]
 
 
-def _owner(session: Session, box: Box) -> Target:
-    chosen = [target for target in session.chosen if target.kind in ("board", "substrate", "component", "plate", "piece")]
+def _owner(desk: StackDesk, box: Box) -> Target:
+    chosen = [target for target in desk.chosen if target.kind in ("board", "substrate", "component", "plate", "piece")]
     if len(chosen) == 1:
         return chosen[0]
     around = [
         target
-        for target in session.targets()
-        if target.kind in ("board", "plate", "substrate")
-        and target.side in (None, session.view.side)
-        and contains(target.box, box)
+        for target in desk.targets()
+        if target.kind in ("board", "plate", "substrate") and target.side in (None, desk.view.side) and contains(target.box, box)
     ]
     if not around:
         raise ProjectError("Choose the body that gets the hole, then draw the hole.")
     return min(around, key=lambda target: target.area)
 
 
-def _outline(session: Session, box: Box) -> Edit:
-    joint = session.joint
+def _outline(desk: StackDesk, box: Box) -> Edit:
+    joint = desk.session.joint
     if joint is None or not joint.pieces:
         raise ProjectError("Choose a part that has a pad first, then draw the pad's outline.")
-    return joining.outline_piece(session.view.build, joint.id, joint.pieces[-1].id, box)
+    return joining.outline_piece(desk.session.view.build, joint.id, joint.pieces[-1].id, box)

@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtGui import QAction
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.parts.flow import FlowLayout
+from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.drawing_tools import PARTS, PLATES, TIPS, WORDS
-from ashen_bridge.desktop.widgets.flow import FlowLayout
+from ashen_bridge.desktop.state.commands import Commands
 from ashen_bridge.editing.tracing import remove_tracing, show_tracing
 from ashen_bridge.model.records import Tracing
 
 
 class EditBar(QWidget):
-    """Choose, draw, arrange, photo."""
+    """Choose, draw, arrange, photo. `placing_wanted`: the photo shall be placed by two known points."""
 
-    def __init__(self, session: Session, actions: dict[str, QAction], parent: QWidget | None = None) -> None:
+    placing_wanted = pyqtSignal()
+
+    def __init__(self, desk: StackDesk, actions: Commands, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session = session
+        session = desk.session
+        self.desk, self.session = desk, session
         self.buttons: dict[str, QPushButton] = {}
         row = FlowLayout(self)
         self._tool(row, "choose", "Choose", "Choose, move and size what is there (Esc)")
@@ -57,7 +62,7 @@ class EditBar(QWidget):
         self._photo.setMenu(self._photo_menu)
         self._lay = actions["photo"]
         row.addWidget(self._photo)
-        session.view_changed.connect(self.refresh)
+        desk.changed.connect(self.refresh)
         session.project_changed.connect(self.refresh)
         self.refresh()
 
@@ -86,13 +91,13 @@ class EditBar(QWidget):
         return button
 
     def _pick(self, name: str, _: bool = False) -> None:
-        self.session.look(tool=name)
+        self.desk.look(replace(self.desk.view, tool=name))
         self.refresh()
 
     def refresh(self) -> None:
         """Show which tool is in the hand."""
-        tool = self.session.view.tool
-        self.setVisible(self.session.view.editing)
+        tool = self.desk.view.tool
+        self.setVisible(self.desk.view.editing)
         for name, button in self.buttons.items():
             if button not in (self.part, self.plate):
                 button.setChecked(name == tool)
@@ -103,7 +108,7 @@ class EditBar(QWidget):
         self._fill_photo_menu()
 
     def _fill_photo_menu(self) -> None:
-        side = self.session.view.side
+        side = self.desk.view.side
         tracing = next((one for one in self.session.project.tracings if one.side is side), None)
         self._photo_menu.clear()
         self._photo_menu.addAction(self._lay)
@@ -111,7 +116,7 @@ class EditBar(QWidget):
             return
         words = "Hide it" if tracing.shown else "Show it"
         entries = (
-            ("Place it by two known points", lambda: self.window().workspace.place_photo()),
+            ("Place it by two known points", self.placing_wanted.emit),
             (words, partial(self._show, tracing)),
             ("Take it away", partial(self._take_away, tracing)),
         )

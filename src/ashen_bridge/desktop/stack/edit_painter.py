@@ -6,10 +6,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen, QTransform
 
 from ashen_bridge.changes.boxes import Box
+from ashen_bridge.desktop.charts.placement import Placement
+from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.stack.hand import HANDLES, HandPicture, handle_place, shown_handles
 from ashen_bridge.desktop.stack.plan_model import Outline
-from ashen_bridge.desktop.stack.plan_painter import Placement, free_place
-from ashen_bridge.desktop.theme import Theme
+from ashen_bridge.desktop.stack.plan_painter import free_place
 from ashen_bridge.editing.tracing import Similarity
 
 _HALF = 4.5

@@ -9,14 +9,14 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.height_hand import HeightHand
 from ashen_bridge.desktop.stack.scale import HeightScale
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.words import length, number
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.section import Cut, CutBody, CutFilling, Section, section
 from ashen_bridge.predict.maps import JointMap
+from ashen_bridge.words.numbers import length, number
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 14.0, 14.0, 38.0, 20.0  # [px] around the picture, the last two at the usual text size
 _GRAB = 6.0  # [px] from an edge
@@ -32,12 +32,13 @@ class Callout:
     alarm: bool
 
 
-def cut_through(session: Session) -> Section | None:
+def cut_through(desk: StackDesk) -> Section | None:
     """Return the section along the session's cut line, with plates where the last prediction put them."""
+    session = desk.session
     scene = session.scene()
-    if scene is None or session.assessment is None:
+    if scene is None or session.results.assessment is None:
         return None
-    poses = {pose.plate: pose for pose in session.assessment.prediction.poses}
+    poses = {pose.plate: pose for pose in session.results.assessment.prediction.poses}
     if any(body.id not in poses for body in scene.floating):
         return None
 
@@ -45,30 +46,31 @@ def cut_through(session: Session) -> Section | None:
         pose = poses[plate]
         return pose.z + pose.slope_x * (x - pose.x0) + pose.slope_y * (y - pose.y0)
 
-    forces = {(row.id, row.lower): row.force_n for row in session.assessment.report.joints}
+    forces = {(row.id, row.lower): row.force_n for row in session.results.assessment.report.joints}
 
     def give(joint: str, lower: str) -> float:
         return (
             scene.joints[joint].compliance_um_n.value * 1e-6 * forces.get((joint, lower), 0.0) if joint in scene.joints else 0.0
         )
 
-    return section(scene, height, give, session.view.cut, session.assessment.prediction.maps.bow)
+    return section(scene, height, give, desk.view.cut, session.results.assessment.prediction.maps.bow)
 
 
 class ElevationView(QWidget):
     """Section of the build that is looked at."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session, self.theme = session, theme
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
         self._shown: Section | None = None
         self._known = False
-        self.hand = HeightHand(session)
+        self.hand = HeightHand(desk)
         self._frozen: tuple[HeightScale, tuple[float, float]] | None = None
         self.setMouseTracking(True)
         self.setAccessibleName("Elevation along the cut line")
         self.setMinimumHeight(150)
-        for signal in (session.project_changed, session.view_changed, session.result_changed):
+        for signal in (session.project_changed, desk.changed, session.results.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -85,7 +87,7 @@ class ElevationView(QWidget):
     def section(self) -> Section | None:
         """The section that is shown now."""
         if not self._known:
-            self._shown = cut_through(self.session)
+            self._shown = cut_through(self.desk)
             self._known = True
         return self._shown
 
@@ -117,7 +119,7 @@ class ElevationView(QWidget):
         if cut is None or not cut.bodies:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(self.theme.font(13))
-            words = self.session.refusal or ("The cut line misses everything." if cut is not None else "Working…")
+            words = self.session.results.refusal or ("The cut line misses everything." if cut is not None else "Working…")
             painter.drawText(self.rect().adjusted(20, 0, -20, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         scale, extent = self._scales(cut)
@@ -170,9 +172,9 @@ class ElevationView(QWidget):
 
     def _heat_of(self, body: CutBody) -> QColor | None:
         """Parts and plates are tinted by their mean temperature, on one scale from ambient to the hottest junction."""
-        if self.session.assessment is None or self.session.view.overlay != "temperature":
+        if self.session.results.assessment is None or self.desk.view.overlay != "temperature":
             return None
-        report = self.session.assessment.report
+        report = self.session.results.assessment.report
         means = {row.id: row.t_mean_c for row in report.components} | {row.id: row.t_mean_c for row in report.plates}
         if body.id not in means:
             return None
@@ -193,7 +195,7 @@ class ElevationView(QWidget):
 
     def _callouts(self, painter: QPainter, cut: Section, scale: HeightScale, extent: tuple[float, float]) -> None:
         """Write true figures in two rows above the picture, each tied to its joint by a thin line."""
-        maps = self.session.assessment.prediction.maps.joints if self.session.assessment else ()
+        maps = self.session.results.assessment.prediction.maps.joints if self.session.results.assessment else ()
         painter.setFont(self.theme.font(11))
         metrics = painter.fontMetrics()
         ends = [-1e9, -1e9]
@@ -212,7 +214,7 @@ class ElevationView(QWidget):
             painter.drawLine(QPointF(x, y + line - 1), QPointF(x, bottom - room * scale.share(top)))
             painter.setPen(
                 self.theme.colour("stale")
-                if self.session.state == "stale"
+                if self.session.results.state == "stale"
                 else self.theme.colour("bad" if callout.alarm else "ink")
             )
             painter.drawText(QRectF(left, y, width, line - 1), Qt.AlignmentFlag.AlignCenter, callout.text)
@@ -244,18 +246,18 @@ class ElevationView(QWidget):
         if event is None or self.section is None or not self.section.bodies:
             return
         s, height = self._place(event, self.section)
-        if self.session.view.editing:
+        if self.desk.view.editing:
             self._frozen = self._scales(self.section)
             self.hand.press(self.section, s, height, self._near(event, self.section))
             self.update()
             return
         for filling in self.section.fillings:
             if filling.s[0] <= s <= filling.s[-1]:
-                self.session.look(selected=filling.lower)
+                self.session.select(filling.lower)
                 return
         for body in self.section.bodies:
             if body.kind == "component" and body.s[0] <= s <= body.s[-1]:
-                self.session.look(selected=body.id)
+                self.session.select(body.id)
                 return
 
     def _near(self, event: QMouseEvent, cut: Section) -> float:
@@ -274,7 +276,7 @@ class ElevationView(QWidget):
             fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self.hand.move(self._place(event, self.section)[1], fine)
             return
-        if self.session.view.editing:
+        if self.desk.view.editing:
             s, height = self._place(event, self.section)
             grip = self.hand.grip_at(self.section, s, height, self._near(event, self.section))
             self.setCursor(Qt.CursorShape.SizeVerCursor if grip else Qt.CursorShape.PointingHandCursor)

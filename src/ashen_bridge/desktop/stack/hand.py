@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Literal
 
 from PyQt6.QtCore import QPointF, Qt
@@ -16,8 +16,8 @@ from ashen_bridge.editing.snapping import Guide, snap_move, snap_value
 from ashen_bridge.editing.targets import Target, find, under, within
 
 if TYPE_CHECKING:
-    from ashen_bridge.desktop.session import Session
-    from ashen_bridge.desktop.stack.plan_painter import Placement
+    from ashen_bridge.desktop.charts.placement import Placement
+    from ashen_bridge.desktop.stack.desk import StackDesk
 
 GRID_MM = 0.5
 NUDGE_MM, BIG_NUDGE_MM = 0.1, 1.0
@@ -75,8 +75,8 @@ def shown_handles(width: float, height: float) -> tuple[Handle, ...]:
 class Hand:
     """Editing on one plan."""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
+    def __init__(self, desk: StackDesk) -> None:
+        self.desk, self.session = desk, desk.session
         self.drag: Drag | None = None
         self.guides: tuple[Guide, ...] = ()
 
@@ -84,7 +84,7 @@ class Hand:
 
     def picture(self) -> HandPicture:
         """Return what to show now."""
-        chosen = self.session.chosen
+        chosen = self.desk.chosen
         boxes = tuple(target.box for target in chosen if target.kind != "fastener")
         points = tuple((target.box[0], target.box[1]) for target in chosen if target.kind == "fastener")
         single = chosen[0] if len(chosen) == 1 and chosen[0].kind != "fastener" else None
@@ -120,28 +120,28 @@ class Hand:
         pixel = event.position()
         at = place.place(pixel)
         key = f"drag:{next(_keys)}"
-        if self.session.view.tool != "choose":
+        if self.desk.view.tool != "choose":
             at = self._snapped_point(at, place, event)
             self.drag = Drag("draw", at, pixel, at=at, merge_key=key)
             return
         handle = self.handle_at(pixel, place)
         if handle is not None:
-            chosen = self.session.chosen[0]
+            chosen = self.desk.chosen[0]
             self.drag = Drag("resize", at, pixel, chosen, handle, {chosen.path: chosen.box}, at=at, merge_key=key)
             return
-        found = under(self.session.targets(), *at, self.session.view.side, _SNAP_PX / place.scale)
+        found = under(self.desk.targets(), *at, self.desk.view.side, _SNAP_PX / place.scale)
         hit = found[0] if found else None
-        chosen_paths = self.session.view.chosen
+        chosen_paths = self.desk.view.chosen
         if event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier):
             if hit is not None:
                 kept = [path for path in chosen_paths if path != hit.path]
-                self.session.choose(*(kept if hit.path in chosen_paths else [*chosen_paths, hit.path]))
+                self.desk.choose(*(kept if hit.path in chosen_paths else [*chosen_paths, hit.path]))
             return
         already = hit is not None and hit.path in chosen_paths
         movable = hit is not None and (already or hit.kind in ("substrate", "component", "piece", "hole", "fastener"))
         if hit is not None and movable and not already:
-            self.session.choose(hit.path)
-        boxes = {target.path: target.box for target in self.session.chosen} if movable else {}
+            self.desk.choose(hit.path)
+        boxes = {target.path: target.box for target in self.desk.chosen} if movable else {}
         self.drag = Drag("maybe", at, pixel, hit, boxes=boxes, at=at, merge_key=key)
 
     def move(self, event: QMouseEvent, place: Placement) -> None:
@@ -165,28 +165,28 @@ class Hand:
         if drag is None:
             return
         if drag.kind == "maybe":
-            self.session.choose(*((drag.hit.path,) if drag.hit else ()))
+            self.desk.choose(*((drag.hit.path,) if drag.hit else ()))
         elif drag.kind == "band":
-            inside = within(self.session.targets(), _box(drag.start, drag.at), self.session.view.side)
-            self.session.choose(*(target.path for target in inside))
+            inside = within(self.desk.targets(), _box(drag.start, drag.at), self.desk.view.side)
+            self.desk.choose(*(target.path for target in inside))
         elif drag.kind == "draw":
             box = _box(drag.start, drag.at)
             small = (event.position() - drag.pixel).manhattanLength() < _START_PX
-            draw_with(self.session, self.session.view.tool, None if small else box, drag.start)
+            draw_with(self.desk, self.desk.view.tool, None if small else box, drag.start)
         del place
 
     def cancel(self) -> bool:
         """Escape: give up the drag, then the tool, then the choice; returns whether there was anything to give up."""
-        view = self.session.view
+        view = self.desk.view
         if self.drag is not None:
             moved = self.drag.kind in ("move", "resize") and self.drag.applied != (0.0, 0.0)
             self.drag, self.guides = None, ()
             if moved:
                 self.session.document.undo_stack.undo()
         elif view.tool != "choose":
-            self.session.look(tool="choose")
+            self.desk.look(replace(self.desk.view, tool="choose"))
         elif view.chosen:
-            self.session.choose()
+            self.desk.choose()
         else:
             return False
         return True
@@ -195,8 +195,8 @@ class Hand:
         """Return what to snap to: everything on this side that does not move along."""
         moving = hull(list(boxes.values())) if boxes else None
         found = []
-        for target in self.session.targets():
-            if target.path in boxes or target.side not in (None, self.session.view.side):
+        for target in self.desk.targets():
+            if target.path in boxes or target.side not in (None, self.desk.view.side):
                 continue
             if any(target.owner == path for path in boxes):
                 continue
@@ -216,12 +216,12 @@ class Hand:
             dx, dy, self.guides = snapped.dx, snapped.dy, snapped.guides
         dx, dy = round(dx, 3), round(dy, 3)
         step = dx - drag.applied[0], dy - drag.applied[1]
-        if step != (0.0, 0.0) and self.session.apply(move(self.session.chosen, *step, merge_key=drag.merge_key)):
+        if step != (0.0, 0.0) and self.session.apply(move(self.desk.chosen, *step, merge_key=drag.merge_key)):
             drag.applied = dx, dy
 
     def _resize(self, drag: Drag, place: Placement, event: QMouseEvent) -> None:
         path = next(iter(drag.boxes))
-        target = find(self.session.targets(), path)
+        target = find(self.desk.targets(), path)
         if target is None:
             return
         grid, reach = (GRID_MM, _SNAP_PX / place.scale)
@@ -252,11 +252,11 @@ class Hand:
         """Nudge with the arrows, walk with `[` and `]`; returns whether the key was used."""
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         way = ways.get(Qt.Key(event.key()))
-        if way is not None and self.session.chosen and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        if way is not None and self.desk.chosen and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             step = BIG_NUDGE_MM if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else NUDGE_MM
             across = -way[0] if mirrored else way[0]
-            key = f"nudge:{self.session.view.chosen}"
-            self.session.apply(move(self.session.chosen, step * across, step * way[1], merge_key=key))
+            key = f"nudge:{self.desk.view.chosen}"
+            self.session.apply(move(self.desk.chosen, step * across, step * way[1], merge_key=key))
             return True
         if event.key() in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight):
             self._walk(1 if event.key() == Qt.Key.Key_BracketRight else -1)
@@ -264,13 +264,13 @@ class Hand:
         return event.key() == Qt.Key.Key_Escape and self.cancel()
 
     def _walk(self, by: int) -> None:
-        side = self.session.view.side
-        listed = [target.path for target in self.session.targets() if target.side in (None, side)]
+        side = self.desk.view.side
+        listed = [target.path for target in self.desk.targets() if target.side in (None, side)]
         if not listed:
             return
-        here = self.session.view.chosen[0] if self.session.view.chosen else ""
+        here = self.desk.view.chosen[0] if self.desk.view.chosen else ""
         at = listed.index(here) + by if here in listed else 0
-        self.session.choose(listed[at % len(listed)])
+        self.desk.choose(listed[at % len(listed)])
 
 
 def size_words(box: Box) -> str:

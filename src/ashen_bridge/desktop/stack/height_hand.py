@@ -5,13 +5,13 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.editing.targets import body_path
 from ashen_bridge.geometry.section import CutBody, Section
 from ashen_bridge.model.bodies import Board, Component, Landing, Plate, Substrate
 from ashen_bridge.model.paths import get
+from ashen_bridge.words.numbers import number
 
 STEP_MM, FINE_MM = 0.05, 0.01
 _keys = itertools.count()
@@ -33,8 +33,8 @@ class Grip:
 class HeightHand:
     """Editing in one elevation."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(self, desk: StackDesk) -> None:
+        self._desk, self._session = desk, desk.session
         self._grip: Grip | None = None
         self.words = ""
 
@@ -47,11 +47,11 @@ class HeightHand:
         """Choose what is there and take hold of its edge if there is one within `near` [m]."""
         self._grip = self.grip_at(cut, s, height, near)
         if self._grip is not None:
-            self._session.choose(self._grip.chosen)
+            self._desk.choose(self._grip.chosen)
             return
         body = _body_at(cut, s, height)
         if body is not None:
-            self._session.choose(body_path(self._session.project, self._session.view.build, body.id))
+            self._desk.choose(body_path(self._session.project, self._session.view.build, body.id))
 
     def grip_at(self, cut: Section, s: float, height: float, near: float) -> Grip | None:
         """Return the edge that could be held at a place along the cut and a height [m]."""

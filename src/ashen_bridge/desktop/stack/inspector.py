@@ -2,170 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import partial
-from typing import Any
-
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QFrame,
     QGridLayout,
-    QPushButton,
     QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.field_form import FieldForm
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.part_actions import actions_for
-from ashen_bridge.desktop.stack.step_picture import StepPicture
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.fields import ChoiceField, NumberField, QuantityField, TextField
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import number
-from ashen_bridge.editing.changes import change_sink, change_value, put_part
-from ashen_bridge.editing.fields import Field, fields_of
 from ashen_bridge.editing.targets import Target
-from ashen_bridge.editing.typed import TypedError, read_number
-from ashen_bridge.model.errors import PathError
-
-_LABEL_WIDTH = 124
-
-
-class FieldForm(QWidget):
-    """A grid of fields for one object of the model, by its path; the same form serves inspector, materials and points."""
-
-    def __init__(self, session: Session, skip: Callable[[Field], bool] = lambda _: False, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session, self._skip = session, skip
-        self._path = ""
-        self._shape: tuple[object, ...] = ()
-        self.editors: dict[str, QWidget] = {}
-        self._problem = Words()
-        self._problem.setObjectName("wrong")
-        self._problem.setWordWrap(True)
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setHorizontalSpacing(7)
-        self._grid.setVerticalSpacing(4)
-        self._grid.setColumnStretch(1, 1)
-
-    def show_path(self, path: str) -> None:
-        """Show the object at a path; the same one again is only brought up to date."""
-        try:
-            fields = [field for field in fields_of(self._session.project, path) if not self._skip(field)] if path else []
-        except PathError:
-            path, fields = "", []
-        fields.sort(key=lambda field: bool(field.section))  # its own numbers first, then those of its inner parts
-        shape = (path, *((f.path, f.kind, f.choices) for f in fields))
-        if shape != self._shape:
-            self._shape, self._path = shape, path
-            self._build(fields)
-        for field in fields:
-            self._refresh(self.editors[field.path], field)
-
-    def _build(self, fields: list[Field]) -> None:
-        self._problem.setText("")
-        while (old := self._grid.takeAt(0)) is not None:
-            widget = old.widget()
-            if widget is not None and widget is not self._problem:
-                widget.hide()  # still its parent's: what leads here may be its own key or click
-                widget.deleteLater()
-        self.editors = {}
-        section = ""
-        row = 0
-        for field in fields:
-            if field.section != section:
-                section = field.section
-                heading = Words(section)
-                heading.setObjectName("section")
-                self._grid.addWidget(heading, row, 0, 1, 2)
-                row += 1
-            unit = field.unit.replace("/", "/\u2060").replace("·", "\u2060·\u2060")  # a unit is never broken
-            label = Words(field.label + (f" [{unit}]" if unit else ""))
-            label.setWordWrap(True)
-            label.setFixedWidth(_LABEL_WIDTH)
-            label.setContentsMargins(0, 5, 0, 0)
-            editor = self._editor(field)
-            label.setBuddy(editor)
-            self.editors[field.path] = editor
-            self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
-            self._grid.addWidget(editor, row, 1)
-            row += 1
-            if field.path.endswith("step_mm"):
-                self._grid.addWidget(StepPicture(), row, 0, 1, 2)
-                row += 1
-        self._grid.addWidget(self._problem, row, 0, 1, 2)
-
-    def _editor(self, field: Field) -> QWidget:
-        name = f"{field.section}: {field.label}" if field.section else field.label
-        commit = partial(self._set, field)
-        match field.kind:
-            case "quantity":
-                return QuantityField(field.unit, commit, name=name, low=field.low, high=field.high, optional=field.optional)
-            case "number":
-                return NumberField(field.unit, commit, name=name, optional=field.optional)
-            case "text":
-                return TextField(commit, name=name)
-            case "choice":
-                return ChoiceField(field.choices, commit, name=name)
-            case "flag":
-                box = QCheckBox("Yes")
-                box.setAccessibleName(name)
-                box.clicked.connect(commit)
-                return box
-            case "numbers":
-                return TextField(partial(self._set_numbers, field), name=name)
-            case "absent":
-                button = QPushButton(f"Add {field.label.lower()}")
-                button.clicked.connect(lambda: self._session.apply(put_part(field.path)))
-                return button
-
-    def _refresh(self, editor: QWidget, field: Field) -> None:
-        if isinstance(editor, QuantityField):
-            editor.show_quantity(field.value)
-        elif isinstance(editor, NumberField):
-            editor.show_value(field.value)
-        elif isinstance(editor, ChoiceField):
-            editor.show_choice(field.value)
-        elif isinstance(editor, QCheckBox):
-            editor.setChecked(bool(field.value))
-        elif isinstance(editor, TextField):
-            text = field.value if field.kind == "text" else ", ".join(f"{one:g}" for one in field.value)
-            editor.show_text(text)
-
-    def _set(self, field: Field, value: Any) -> str:
-        session = self._session
-        if field.path.endswith(".sink.type"):
-            edit = change_sink(field.path.removesuffix(".type"), str(value))
-        else:
-            edit = change_value(session.view.build, field.path, value, field.label)
-        problem = session.attempt(edit)
-        # Fields say what is wrong themselves; a choice or a tick has no room for it.
-        own_words = field.kind in ("quantity", "number")
-        self._problem.setText("" if own_words else problem)
-        if problem and not own_words:
-            self.show_path(self._path)
-        return problem
-
-    def _set_numbers(self, field: Field, text: str) -> str:
-        try:
-            values = [read_number(one, field.unit) for one in text.replace(";", ",").split(",") if one.strip()]
-        except TypedError as error:
-            self._problem.setText(str(error))
-            return str(error)
-        return self._set(field, sorted(values))
+from ashen_bridge.words.numbers import number
 
 
 class Inspector(QFrame):
     """What is chosen, with everything that can be said of it."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("card")
-        self.session, self.theme = session, theme
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
         self._title = Words()
         self._title.setObjectName("title")
         self._title.setWordWrap(True)
@@ -185,7 +47,7 @@ class Inspector(QFrame):
             layout.addWidget(widget)
         layout.addStretch(1)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.MinimumExpanding)
-        for signal in (session.project_changed, session.view_changed):
+        for signal in (session.project_changed, desk.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -195,13 +57,13 @@ class Inspector(QFrame):
 
     def refresh(self) -> None:
         """Take over what is chosen; hidden, it waits until it is looked at."""
-        if self.session.view.page != "part":
+        if self.desk.view.page != "part":
             return
-        chosen = self.session.chosen
+        chosen = self.desk.chosen
         single = chosen[0] if len(chosen) == 1 else None
         if single is not None:
             self._title.setText(single.label)
-            owner = next((one.label for one in self.session.targets() if one.path == single.owner), "")
+            owner = next((one.label for one in self.desk.targets() if one.path == single.owner), "")
             place = f" of {owner}" if owner else ""
             self._kind.setText(f"{single.kind.capitalize()}{place} · {single.path}{self._spring(single)}")
         else:
@@ -222,7 +84,7 @@ class Inspector(QFrame):
         return f"\nThe wire makes {number(screw.spring.rate, 1)} N/mm (k = G·d⁴ / 8·D³·n)"
 
     def _show_buttons(self, chosen: tuple[Target, ...]) -> None:
-        offered = actions_for(self.session)
+        offered = actions_for(self.desk)
         key = tuple((one.words, one.tip) for one in offered), tuple(target.path for target in chosen)
         if key == self._buttons_for:
             return

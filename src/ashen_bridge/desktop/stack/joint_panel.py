@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import (
     QDoubleSpinBox,
@@ -13,15 +15,15 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.changes.edit import Edit
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.stack.piece_row import PieceRow, amount_of
 from ashen_bridge.desktop.stack.strip import ThicknessStrip
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import length, number
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import edits
 from ashen_bridge.model.joints import LEAST_MM2K_W, Joint
 from ashen_bridge.predict.report import JointRow
+from ashen_bridge.words.numbers import length, number
 
 
 class JointPanel(QFrame):
@@ -38,7 +40,7 @@ class JointPanel(QFrame):
         self._scope = QPushButton("Whole group")
         self._scope.setCheckable(True)
         self._scope.setToolTip("Edit all joints of the group together, or only this one (G)")
-        self._scope.clicked.connect(lambda on: session.look(whole_group=on))
+        self._scope.clicked.connect(lambda on: session.look(replace(session.view, whole_group=on)))
         self._figures = Words()
         self._figures.setWordWrap(True)
         self._pieces = QVBoxLayout()
@@ -47,6 +49,7 @@ class JointPanel(QFrame):
         self._add.clicked.connect(lambda: self.apply(edits.add_piece(session.view.build, session.joints, session.joints_label)))
         self.strip = ThicknessStrip(session, theme)
         self.strip.chosen.connect(self.choose_thickness)
+        self.strip.stepped.connect(self.step_thickness)
         self._strip_words = Words()
         self._strip_words.setObjectName("quiet")
         self._washers = QDoubleSpinBox()
@@ -68,7 +71,7 @@ class JointPanel(QFrame):
         self._stated.setAccessibleName("Resistance of the whole joint")
         self._stated.valueChanged.connect(self._set_stated)
         self._lay_out()
-        for signal in (session.project_changed, session.view_changed, session.result_changed):
+        for signal in (session.project_changed, session.view_changed, session.results.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -112,6 +115,14 @@ class JointPanel(QFrame):
         if joint.sheet_at is not None:
             self.apply(edits.set_sheets(self.session.view.build, self.session.joints, value, self.session.joints_label))
 
+    def step_thickness(self, by: int) -> None:
+        """Set the next stock thickness up (+1) or down (−1) from what is there."""
+        present, options = self.strip.present(), self.session.results.thicknesses
+        here = (max(present) if by > 0 else min(present)) if present else 0.0
+        beyond = [value for value in options if (value > here + 1e-9 if by > 0 else value < here - 1e-9)]
+        if present and beyond:
+            self.choose_thickness(min(beyond) if by > 0 else max(beyond))
+
     def apply(self, edit: Edit) -> None:
         """Make an edit of what is shown."""
         if not self.session.apply(edit):
@@ -124,7 +135,7 @@ class JointPanel(QFrame):
             return
         value = None
         if joint.stated_mm2k_w is None:
-            rows = session.assessment.report.joint_rows(joint.id) if session.assessment else ()
+            rows = session.results.assessment.report.joint_rows(joint.id) if session.results.assessment else ()
             known = [row.resistance_mm2k_w for row in rows if row.resistance_mm2k_w is not None]
             value = round(sum(known) / len(known), 1) if known else 100.0
         self.apply(edits.set_stated(session.view.build, session.joints, value, session.joints_label))
@@ -148,11 +159,15 @@ class JointPanel(QFrame):
         self._title.setText(self._words(joint, count))
         self._scope.setVisible(group is not None)
         self._scope.setChecked(session.view.whole_group)
-        rows = [row for row in session.assessment.report.joints if row.id in session.joints] if session.assessment else []
+        rows = (
+            [row for row in session.results.assessment.report.joints if row.id in session.joints]
+            if session.results.assessment
+            else []
+        )
         self._figures.setText(
             figures(rows) if rows else "" if joint else "Click a part with a joint, or walk with the arrow keys."
         )
-        self._figures.setEnabled(session.state not in ("stale", "refused"))
+        self._figures.setEnabled(session.results.state not in ("stale", "refused"))
         shape = (
             session.joints,
             tuple((p.id, p.material, amount_of(p)[0]) for p in joint.pieces) if joint else (),
@@ -163,7 +178,7 @@ class JointPanel(QFrame):
             self._rebuild(joint)
         for row in self._rows:
             row.refresh()
-        has_sheet = bool(session.thicknesses)
+        has_sheet = bool(session.results.thicknesses)
         self._strip_words.setVisible(has_sheet)
         self._strip_words.setWordWrap(True)
         self._strip_words.setText(f"Thickness [mm] → hottest of {session.joints_label or 'it'} · die · compression · contact")

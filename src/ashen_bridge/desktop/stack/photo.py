@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtGui import QImage
 
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.hand import HandPicture
 from ashen_bridge.editing.snapping import snap_value
 from ashen_bridge.editing.tracing import Point, Similarity, fit_tracing, placed, seen
@@ -26,19 +26,19 @@ _ASK = (
 class Photo:
     """The photo of the side that is looked at."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(self, desk: StackDesk) -> None:
+        self._desk, self._session = desk, desk.session
         self._images: dict[str, QImage] = {}
 
     def tracing(self) -> Tracing | None:
         """Return the tracing of the side that is looked at."""
-        side = self._session.view.side
+        side = self._desk.view.side
         return next((one for one in self._session.project.tracings if one.side is side), None)
 
     def shown(self) -> tuple[QImage, Similarity] | None:
         """Return the photo and its place, None where none is to be seen."""
         tracing = self.tracing()
-        if tracing is None or not tracing.shown or not self._session.view.editing:
+        if tracing is None or not tracing.shown or not self._desk.view.editing:
             return None
         image = find(self._session.project.images, tracing.image, "image")
         if image.sha256 not in self._images:
@@ -53,8 +53,8 @@ class Photo:
 class PlacingHand:
     """Takes four clicks: a photo point and its place, twice."""
 
-    def __init__(self, session: Session, tracing: Tracing) -> None:
-        self._session, self._tracing = session, tracing
+    def __init__(self, desk: StackDesk, tracing: Tracing) -> None:
+        self._desk, self._session, self._tracing = desk, desk.session, tracing
         self._map = placed(tracing)
         self._clicks: list[Point] = []
 
@@ -65,7 +65,7 @@ class PlacingHand:
     def click(self, at: Point) -> bool:
         """Take a click [mm, board]; returns whether the photo is placed (or could not be)."""
         if len(self._clicks) % 2 == 1:
-            others = [target.box for target in self._session.targets()]
+            others = [target.box for target in self._desk.targets()]
             at = snap_value(at[0], "x", others, _REACH_MM), snap_value(at[1], "y", others, _REACH_MM)
         self._clicks.append(at)
         if len(self._clicks) < 4:

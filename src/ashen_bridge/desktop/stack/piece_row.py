@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
-from ashen_bridge.desktop.icons import icon
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.look.icons import icon
 from ashen_bridge.editing import edits
 from ashen_bridge.model.amounts import FilmAmount, LineAmount, PeaAmount, WeightAmount
 from ashen_bridge.model.joints import Piece, PieceState
 from ashen_bridge.model.material import LAYERS, MaterialKind
 from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.words.numbers import number
 
 if TYPE_CHECKING:
     from ashen_bridge.changes.edit import Edit
@@ -95,8 +95,8 @@ class PieceRow(QWidget):
         joint = self._panel.session.joint
         for column, (name, words, act) in enumerate(
             (
-                ("up", "Move this layer up", self._up),
-                ("down", "Move this layer down", self._down),
+                ("higher", "Move this layer up", self._up),
+                ("lower", "Move this layer down", self._down),
                 ("remove", "Take this layer out", self._remove),
             )
         ):

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.charts.placement import Placement
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import show_tip
+from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.edit_painter import paint_hand, paint_outlines, paint_photo
 from ashen_bridge.desktop.stack.hand import Hand
 from ashen_bridge.desktop.stack.photo import Photo, PlacingHand
 from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, outlines, plan_picture, probe
-from ashen_bridge.desktop.stack.plan_painter import Placement, paint_plan
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import show_tip
+from ashen_bridge.desktop.stack.plan_painter import paint_plan
 from ashen_bridge.editing.targets import under
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Side
@@ -28,11 +31,12 @@ _EMPTY_EDITING = "Nothing here yet. Choose Board above and draw it here: drag it
 class PlanView(QWidget):
     """Plan of the build that is looked at."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session, self.theme = session, theme
-        self.hand = Hand(session)
-        self.photo = Photo(session)
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
+        self.hand = Hand(desk)
+        self.photo = Photo(desk)
         self.placing: PlacingHand | None = None
         self._shown: PlanPicture | None = None
         self._outlines: tuple[Outline, ...] = ()
@@ -50,7 +54,7 @@ class PlanView(QWidget):
             "brackets walk and arrow keys nudge what is chosen."
         )
         self.setMinimumSize(360, 200)
-        for signal in (session.project_changed, session.view_changed, session.result_changed):
+        for signal in (session.project_changed, desk.changed, session.results.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -67,8 +71,8 @@ class PlanView(QWidget):
     def picture(self) -> PlanPicture | None:
         """What the plan shows now."""
         if not self._known:
-            self._shown = plan_picture(self.session, self.theme)
-            self._outlines = outlines(self.session)
+            self._shown = plan_picture(self.desk, self.theme)
+            self._outlines = outlines(self.desk)
             self._known = True
         return self._shown
 
@@ -79,7 +83,7 @@ class PlanView(QWidget):
 
     def placement(self) -> Placement:
         """Return how millimetres map to pixels now."""
-        mirrored = self.session.view.side is Side.REAR
+        mirrored = self.desk.view.side is Side.REAR
         if self.hand.drag is not None and self._frozen is not None:
             return self._frozen
         extent = self.picture.extent if self.picture else (-60.0, -40.0, 60.0, 40.0)
@@ -117,7 +121,7 @@ class PlanView(QWidget):
         if picture is None:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(self.theme.font(14))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY_EDITING if self.session.view.editing else _EMPTY)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY_EDITING if self.desk.view.editing else _EMPTY)
         elif photo is not None:
             # Laid over the bare board and under the parts' outlines: one traces on it.
             paint_plan(
@@ -128,7 +132,7 @@ class PlanView(QWidget):
         paint_outlines(painter, self._outlines, self._taken(place), place, self.theme)
         if self.placing is not None:
             paint_hand(painter, self.placing.picture(), place, self.theme, size)
-        elif self.session.view.editing:
+        elif self.desk.view.editing:
             paint_hand(painter, self.hand.picture(), place, self.theme, size)
         if self.hasFocus():
             painter.setPen(self.theme.colour("ember"))
@@ -161,7 +165,7 @@ class PlanView(QWidget):
         return ""
 
     def _on_cut(self, at: QPointF) -> bool:
-        cut = self.session.view.cut
+        cut = self.desk.view.cut
         line = self.placement().point(cut.at * 1e3, cut.at * 1e3)
         return abs((line.y() - at.y()) if cut.along == "x" else (line.x() - at.x())) < _GRAB
 
@@ -182,15 +186,15 @@ class PlanView(QWidget):
             return
         found = self._item_at(event.position())
         # On a part the click means the part; the line is grabbed beside parts and by its ends.
-        on_cut = self._on_cut(event.position()) and (self._at_edge(event.position()) or not (found or self.session.view.editing))
-        if on_cut and self.session.view.tool == "choose":
+        on_cut = self._on_cut(event.position()) and (self._at_edge(event.position()) or not (found or self.desk.view.editing))
+        if on_cut and self.desk.view.tool == "choose":
             self._dragging = True
-        elif self.session.view.editing:
+        elif self.desk.view.editing:
             self.hand.press(event, self.placement())
             self._frozen = self.placement()
             self.update()
         elif found:
-            self.session.look(selected=found)
+            self.session.select(found)
 
     def _place_photo(self, event: QMouseEvent) -> None:
         if self.placing is not None and self.placing.click(self.placement().place(event.position())):
@@ -207,7 +211,7 @@ class PlanView(QWidget):
             return
         if self._dragging:
             x, y = self.placement().place(event.position())
-            self._move_cut((y if self.session.view.cut.along == "x" else x) * 1e-3)
+            self._move_cut((y if self.desk.view.cut.along == "x" else x) * 1e-3)
             return
         if self.hand.drag is not None:
             self.hand.move(event, self.placement())
@@ -224,14 +228,14 @@ class PlanView(QWidget):
         tip = next((item.tip for item in self.picture.items if item.id == found), "") if self.picture and found else ""
         if self.picture is not None:
             tip = "\n".join(words for words in (probe(self.picture, *self.placement().place(event.position())), tip) if words)
-        if not self.session.view.editing:
+        if not self.desk.view.editing:
             show_tip(event.globalPosition().toPoint(), tip, self)
 
     def _cursor(self, at: QPointF, found: str) -> Qt.CursorShape:
         shape = Qt.CursorShape
-        if self.placing is not None or self.session.view.tool != "choose":
+        if self.placing is not None or self.desk.view.tool != "choose":
             return shape.CrossCursor
-        if self.session.view.editing:
+        if self.desk.view.editing:
             handle = self.hand.handle_at(at, self.placement())
             if handle is not None:
                 flat = {(1, 0): shape.SizeHorCursor, (0, 1): shape.SizeVerCursor}
@@ -240,7 +244,7 @@ class PlanView(QWidget):
             if found:
                 return shape.SizeAllCursor
         if self._on_cut(at) and not found:
-            return shape.SizeVerCursor if self.session.view.cut.along == "x" else shape.SizeHorCursor
+            return shape.SizeVerCursor if self.desk.view.cut.along == "x" else shape.SizeHorCursor
         return shape.PointingHandCursor if found else shape.ArrowCursor
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -261,7 +265,7 @@ class PlanView(QWidget):
             return
         place = self.placement()
         x, y = place.place(QPointF(event.pos()))
-        found = under(self.session.targets(), x, y, self.session.view.side, 7 / place.scale)
+        found = under(self.desk.targets(), x, y, self.desk.view.side, 7 / place.scale)
         menu = QMenu(self)
         for target in found:
             action = menu.addAction(f"{target.label}  ·  {target.kind}")
@@ -271,15 +275,15 @@ class PlanView(QWidget):
             menu.exec(event.globalPos())
 
     def _edit(self, path: str) -> None:
-        self.session.look(editing=True, page="part")
-        self.session.choose(path)
+        self.desk.look(replace(self.desk.view, editing=True, page="part"))
+        self.desk.choose(path)
 
     def _move_cut(self, at: float) -> None:
         if self.picture is None:
             return
         x0, y0, x1, y1 = self.picture.extent
-        low, high = (y0, y1) if self.session.view.cut.along == "x" else (x0, x1)
-        self.session.look(cut=Cut(self.session.view.cut.along, min(max(at, low * 1e-3), high * 1e-3)))
+        low, high = (y0, y1) if self.desk.view.cut.along == "x" else (x0, x1)
+        self.desk.look(replace(self.desk.view, cut=Cut(self.desk.view.cut.along, min(max(at, low * 1e-3), high * 1e-3))))
 
     # ---- keys
 
@@ -290,7 +294,7 @@ class PlanView(QWidget):
             self.placing = None
             self.update()
             return
-        if self.session.view.editing and self.hand.key(event, self.placement().mirrored):
+        if self.desk.view.editing and self.hand.key(event, self.placement().mirrored):
             self._frozen = None
             self.update()
             return
@@ -306,8 +310,8 @@ class PlanView(QWidget):
             return
         across = -way[0] if self.placement().mirrored else way[0]
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            step = 1e-3 * (way[1] if self.session.view.cut.along == "x" else across)
-            self._move_cut(self.session.view.cut.at + step)
+            step = 1e-3 * (way[1] if self.desk.view.cut.along == "x" else across)
+            self._move_cut(self.desk.view.cut.at + step)
         else:
             self._walk(across, way[1])
 
@@ -316,10 +320,10 @@ class PlanView(QWidget):
         if self.picture is None:
             return
         box = next((item.box for item in self.picture.items if item.selected), self.picture.extent)
-        if self.session.view.cut.along == "x":
-            self.session.look(cut=Cut("y", (box[0] + box[2]) / 2e3))
+        if self.desk.view.cut.along == "x":
+            self.desk.look(replace(self.desk.view, cut=Cut("y", (box[0] + box[2]) / 2e3)))
         else:
-            self.session.look(cut=Cut("x", (box[1] + box[3]) / 2e3))
+            self.desk.look(replace(self.desk.view, cut=Cut("x", (box[1] + box[3]) / 2e3)))
 
     def _walk(self, dx: int, dy: int) -> None:
         """Select the nearest part in a direction."""
@@ -329,7 +333,7 @@ class PlanView(QWidget):
         here = next((item for item in parts if item.selected), None)
         if here is None:
             if parts:
-                self.session.look(selected=parts[0].id)
+                self.session.select(parts[0].id)
             return
         cx, cy = (here.box[0] + here.box[2]) / 2, (here.box[1] + here.box[3]) / 2
 
@@ -341,4 +345,4 @@ class PlanView(QWidget):
 
         best = min(parts, key=cost)
         if cost(best) < float("inf"):
-            self.session.look(selected=best.id)
+            self.session.select(best.id)

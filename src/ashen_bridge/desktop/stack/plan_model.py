@@ -1,4 +1,4 @@
-"""What the plan shows, as plain values: items with their place, fill and words. Made from a session, drawn by the painter."""
+"""What the plan shows, as plain values: items with their place, fill and words. Made from a desk, drawn by the painter."""
 
 from __future__ import annotations
 
@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from PyQt6.QtGui import QColor
 
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.pictures import even_raster
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.words import number
 from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.footprint import Rect
+from ashen_bridge.words.numbers import number
 
 MARGIN_SPAN = 25.0  # [K] of margin over which a part goes from "at its limit" to "at ease" in the shading
 
@@ -97,30 +97,30 @@ class PlanPicture:
     side: Side
 
 
-def plan_picture(session: Session, theme: Theme) -> PlanPicture | None:
+def plan_picture(desk: StackDesk, theme: Theme) -> PlanPicture | None:
     """Return the plan of the session's build; None while it has no board."""
-    bodies = session.project.bodies_of(session.build)
+    bodies = desk.session.project.bodies_of(desk.session.build)
     board = next((body for body in bodies if isinstance(body, Board)), None)
     if board is None:
         return None
-    side = session.view.side
+    side = desk.view.side
     shown = [body for body in bodies if isinstance(body, Board) or body.side is side]
     order = {"board": 0, "substrate": 1, "component": 2, "plate": 3}
     shown.sort(key=lambda body: order[body.kind])
-    rasters, low, high, legend = _overlay(session)
-    items = tuple(_item(session, theme, body) for body in shown)
+    rasters, low, high, legend = _overlay(desk)
+    items = tuple(_item(desk, theme, body) for body in shown)
     boxes = [item.box for item in items]
     extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
     return PlanPicture(
         extent,
         items,
-        _screws(session, {body.id for body in shown}),
+        _screws(desk, {body.id for body in shown}),
         rasters,
         low,
         high,
         legend,
-        session.view.cut,
-        session.state in ("stale", "refused"),
+        desk.view.cut,
+        desk.session.results.state in ("stale", "refused"),
         side,
     )
 
@@ -142,14 +142,14 @@ def probe(picture: PlanPicture, x: float, y: float) -> str:
     return ""
 
 
-def outlines(session: Session) -> tuple[Outline, ...]:
+def outlines(desk: StackDesk) -> tuple[Outline, ...]:
     """Return what has an edge of its own in plan: pieces always, landings while the device is edited."""
     found = []
-    bodies = {body.id: body for body in session.project.device.bodies}
-    for target in session.targets():
-        if target.side not in (None, session.view.side):
+    bodies = {body.id: body for body in desk.session.project.device.bodies}
+    for target in desk.targets():
+        if target.side not in (None, desk.view.side):
             continue
-        if target.kind == "landing" and session.view.editing:
+        if target.kind == "landing" and desk.view.editing:
             plate = bodies.get(target.id)
             landings = plate.landings if isinstance(plate, Plate) else ()
             step = next((one.step_mm.value for one in landings if target.path.endswith(f".{one.id}")), 0.0)
@@ -159,8 +159,8 @@ def outlines(session: Session) -> tuple[Outline, ...]:
     return tuple(found)
 
 
-def _item(session: Session, theme: Theme, body: Board | Substrate | Component | Plate) -> Item:
-    report = session.assessment.report if session.assessment else None
+def _item(desk: StackDesk, theme: Theme, body: Board | Substrate | Component | Plate) -> Item:
+    report = desk.session.results.assessment.report if desk.session.results.assessment else None
     fill: QColor | None = theme.colour(
         {"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}[body.kind]
     )
@@ -174,7 +174,7 @@ def _item(session: Session, theme: Theme, body: Board | Substrate | Component | 
             value = number(row.t_max_c) + "°"
             tip.append(f"hottest {number(row.t_max_c, 1)} °C, mean {number(row.t_mean_c, 1)} °C, {number(row.power_w, 1)} W")
         margins = [s.margin_k for s in report.sensors if s.body == body.id and s.margin_k is not None]
-        if margins and session.view.overlay == "margins":
+        if margins and desk.view.overlay == "margins":
             worst = min(margins)
             fill = theme.attention(1 - worst / MARGIN_SPAN)
             mark = "over" if worst < 0 else "near" if worst < 5 else ""
@@ -185,9 +185,9 @@ def _item(session: Session, theme: Theme, body: Board | Substrate | Component | 
                 f"{joint.name}: gap {number(joint.gap_mm, 3)} mm, {number(joint.pressure_kpa.mean)} kPa, "
                 f"{number(joint.force_n, 1)} N"
             )
-    joint_ids = {joint.id for joint in session.build.joints if body.id in joint.lower}
-    chosen = session.joint
-    selected = body.id == session.view.selected or (chosen is not None and chosen.id in joint_ids)
+    joint_ids = {joint.id for joint in desk.session.build.joints if body.id in joint.lower}
+    chosen = desk.session.joint
+    selected = body.id == desk.session.view.selected or (chosen is not None and chosen.id in joint_ids)
     return Item(
         body.id,
         body.kind,
@@ -199,14 +199,18 @@ def _item(session: Session, theme: Theme, body: Board | Substrate | Component | 
         value,
         mark,
         selected,
-        not selected and bool(joint_ids & set(session.joints)),
+        not selected and bool(joint_ids & set(desk.session.joints)),
         "\n".join(tip),
     )
 
 
-def _screws(session: Session, shown: set[str]) -> tuple[Screw, ...]:
-    forces = {row.id: row.force_n for row in session.assessment.report.fasteners} if session.assessment else {}
-    plates = {body.id for body in session.project.device.bodies if isinstance(body, Plate)} & shown
+def _screws(desk: StackDesk, shown: set[str]) -> tuple[Screw, ...]:
+    forces = (
+        {row.id: row.force_n for row in desk.session.results.assessment.report.fasteners}
+        if desk.session.results.assessment
+        else {}
+    )
+    plates = {body.id for body in desk.session.project.device.bodies if isinstance(body, Plate)} & shown
     return tuple(
         Screw(
             fastener.id,
@@ -214,15 +218,15 @@ def _screws(session: Session, shown: set[str]) -> tuple[Screw, ...]:
             fastener.y_mm,
             f"{number(forces[fastener.id])} N" if fastener.id in forces else "",
         )
-        for fastener in session.project.device.fasteners
+        for fastener in desk.session.project.device.fasteners
         if plates & set(fastener.joins)
     )
 
 
-def _flux_overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
+def _flux_overlay(desk: StackDesk) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
     """Heat that passes from this side into the plates over it."""
-    maps = session.assessment.prediction.maps if session.assessment else None
-    picture = maps.flux.get(session.view.side.value) if maps is not None else None
+    maps = desk.session.results.assessment.prediction.maps if desk.session.results.assessment else None
+    picture = maps.flux.get(desk.view.side.value) if maps is not None else None
     if maps is None or picture is None or not np.isfinite(picture).any():
         return (), 0.0, 1.0, Legend("No plate faces this side", "", "", True)
     high = max(float(np.nanmax(picture)), 1e-3)
@@ -232,16 +236,16 @@ def _flux_overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, L
     return (Raster(box, even, True),), 0.0, high, legend
 
 
-def _bow_overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
+def _bow_overlay(desk: StackDesk) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
     """The bent board, from its lowest to its highest point; a word where it is rigid."""
-    board = next((body for body in session.project.device.bodies if isinstance(body, Board)), None)
-    maps = session.assessment.prediction.maps if session.assessment else None
+    board = next((body for body in desk.session.project.device.bodies if isinstance(body, Board)), None)
+    maps = desk.session.results.assessment.prediction.maps if desk.session.results.assessment else None
     if board is None or maps is None or not maps.bow_um.size:
         why = "is braced: it does not bend" if board is not None and not board.bends else "is computed as rigid"
         return (), 0.0, 1.0, Legend(f"The board {why}", "", "", False)
     x0, y0, x1, y1 = board.footprint.bounds
     x, y = np.meshgrid(np.linspace(x0, x1, 160) * 1e-3, np.linspace(y0, y1, 80) * 1e-3)
-    screws = [f for f in session.project.device.fasteners if board.id in f.joins]
+    screws = [f for f in desk.session.project.device.fasteners if board.id in f.joins]
     bent = (maps.bow(x, y) - _plane_through(maps.bow, [(f.x_mm * 1e-3, f.y_mm * 1e-3) for f in screws], x, y)) * 1e6
     low, high = float(bent.min()), max(float(bent.max()), float(bent.min()) + 20.0)
     legend = Legend("Board bent towards the front, against its screws", f"{number(low)} µm", f"{number(high)} µm", False)
@@ -258,15 +262,15 @@ def _plane_through(bow: Callable[[Floats, Floats], Floats], places: list[tuple[f
     return np.asarray(base + along * x + across * y)
 
 
-def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
-    kind = session.view.overlay
-    if session.assessment is None or kind == "margins":
+def _overlay(desk: StackDesk) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
+    kind = desk.view.overlay
+    if desk.session.results.assessment is None or kind == "margins":
         return (), 0.0, 1.0, None
-    maps = session.assessment.prediction.maps
+    maps = desk.session.results.assessment.prediction.maps
     if kind == "temperature":
         # A plate that is chosen is looked at itself; else the side with everything on it.
-        of_plate = session.view.selected in maps.storeys
-        picture = maps.storeys.get(session.view.selected if of_plate else session.view.side.value)
+        of_plate = desk.session.view.selected in maps.storeys
+        picture = maps.storeys.get(desk.session.view.selected if of_plate else desk.view.side.value)
         if picture is None or not np.isfinite(picture).any():
             return (), 0.0, 1.0, None
         low, high = float(np.nanmin(picture)), float(np.nanmax(picture))
@@ -284,14 +288,14 @@ def _overlay(session: Session) -> tuple[tuple[Raster, ...], float, float, Legend
             ),
         )
     if kind == "bow":
-        return _bow_overlay(session)
+        return _bow_overlay(desk)
     if kind == "flux":
-        return _flux_overlay(session)
-    sides = {body.id: getattr(body, "side", None) for body in session.project.device.bodies}
-    shown = [m for m in maps.joints if sides.get(m.lower) is session.view.side]
+        return _flux_overlay(desk)
+    sides = {body.id: getattr(body, "side", None) for body in desk.session.project.device.bodies}
+    shown = [m for m in maps.joints if sides.get(m.lower) is desk.view.side]
     # Paste and pads differ by a factor of ten or more: the ramp belongs to the kind of joint that is selected.
-    thick = {row.lower: row.compression is not None for row in session.assessment.report.joints}
-    chosen = session.joint
+    thick = {row.lower: row.compression is not None for row in desk.session.results.assessment.report.joints}
+    chosen = desk.session.joint
     pads = bool(chosen and any(thick.get(low, False) for low in chosen.lower))
     if kind == "bond line":
         shown = [m for m in shown if thick.get(m.lower, False) == pads]

@@ -7,10 +7,10 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.assess.result import StripCell
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import show_tip
-from ashen_bridge.desktop.words import celsius, number, thickness
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import show_tip
+from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.words.numbers import celsius, number, thickness
 
 _HEIGHT = 98
 
@@ -19,6 +19,7 @@ class ThicknessStrip(QWidget):
     """One cell per stock thickness. Emits `chosen` with a thickness [mm]."""
 
     chosen = pyqtSignal(float)
+    stepped = pyqtSignal(int)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -28,7 +29,7 @@ class ThicknessStrip(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Thickness strip")
         self.setAccessibleDescription("Left and right arrow choose the next stock thickness for the whole group.")
-        for signal in (session.project_changed, session.view_changed, session.strip_changed, session.result_changed):
+        for signal in (session.project_changed, session.view_changed, session.results.strip_changed, session.results.changed):
             signal.connect(self.update)
 
     def set_theme(self, theme: Theme) -> None:
@@ -55,7 +56,7 @@ class ThicknessStrip(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        options = self.session.thicknesses
+        options = self.session.results.thicknesses
         if not options:
             painter.setPen(self.theme.colour("quiet"))
             painter.setFont(self.theme.font(12))
@@ -64,7 +65,7 @@ class ThicknessStrip(QWidget):
             )
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
-        present, cells = self.present(), self.session.strip
+        present, cells = self.present(), self.session.results.strip
         for at, value in enumerate(options):
             self._paint_cell(painter, self._cell(at, len(options)), value, cells.get(value), value in present)
         if self.hasFocus():
@@ -119,7 +120,7 @@ class ThicknessStrip(QWidget):
         return super().event(event)
 
     def _words(self, value: float) -> str:
-        cell = self.session.strip.get(value)
+        cell = self.session.results.strip.get(value)
         if cell is None:
             return f"{thickness(value)} mm: not computed yet"
         if cell.refusal:
@@ -133,7 +134,7 @@ class ThicknessStrip(QWidget):
         )
 
     def _at(self, x: float) -> float | None:
-        options = self.session.thicknesses
+        options = self.session.results.thicknesses
         if not options:
             return None
         return options[min(max(int(x / self.width() * len(options)), 0), len(options) - 1)]
@@ -148,11 +149,7 @@ class ThicknessStrip(QWidget):
         if event is None:
             return
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
-        options, present = self.session.thicknesses, self.present()
-        if step is None or not options or not present:
+        if step is None:
             super().keyPressEvent(event)
-            return
-        here = max(present) if step > 0 else min(present)
-        beyond = [value for value in options if (value > here + 1e-9 if step > 0 else value < here - 1e-9)]
-        if beyond:
-            self.chosen.emit(min(beyond) if step > 0 else max(beyond))
+        else:
+            self.stepped.emit(step)

@@ -7,12 +7,15 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ashen_bridge.assess.errands import over_time
-from ashen_bridge.desktop.session import Session
-from ashen_bridge.desktop.stack.course_painter import CoursePicture, CoursePlacement, course_picture, paint_course, time_words
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.charts.course_painter import CoursePicture, CoursePlacement, course_picture, paint_course
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import standing
+from ashen_bridge.desktop.stack.desk import StackDesk
+from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.predict.course import Course
+from ashen_bridge.words.numbers import number
+from ashen_bridge.words.times import time_words
 
 PATTERNS = (
     ("Full load for 30 min", "step 30min"),
@@ -86,12 +89,11 @@ class CourseCurves(QWidget):
 class TimeView(QWidget):
     """A load pattern and what comes of it. Works only while it is shown."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session, self.theme = session, theme
-        self._courses: dict[tuple[str, str], Course] = {}
-        self._asked: tuple[str, str] | None = None
-        self._problem = ""
+        session = desk.session
+        self.desk, self.session, self.theme = desk, session, theme
+        self.course: Question[Course] = Question(session.questions, LABEL, self._now)
         self.pattern = QComboBox()
         self.pattern.setEditable(True)
         self.pattern.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
@@ -103,14 +105,14 @@ class TimeView(QWidget):
         for words, text in PATTERNS:
             self.pattern.addItem(words, text)
         self.pattern.setMinimumWidth(190)
-        self.pattern.activated.connect(lambda _: self._ask())
+        self.pattern.activated.connect(lambda _: self.course.ask())
         line = self.pattern.lineEdit()
         if line is not None:
-            line.returnPressed.connect(self._ask)
+            line.returnPressed.connect(self.course.ask)
         self.said = Words()
         self.said.setObjectName("quiet")
         self.again = QPushButton("Work it out")
-        self.again.clicked.connect(self._ask)
+        self.again.clicked.connect(self.course.ask)
         self.curves = CourseCurves(theme)
         head = QHBoxLayout()
         head.addWidget(self.pattern)
@@ -121,7 +123,7 @@ class TimeView(QWidget):
         column.setSpacing(4)
         column.addLayout(head)
         column.addWidget(self.curves, 1)
-        for signal in (session.view_changed, session.result_changed, session.tasks.changed):
+        for signal in (desk.changed, session.results.changed, self.course.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -135,21 +137,22 @@ class TimeView(QWidget):
         words = self.pattern.currentText().strip()
         return next((text for label, text in PATTERNS if label == words), words)
 
-    def course(self) -> Course | None:
-        """Return the course of what is shown, if it has been worked out."""
-        report = self.session.assessment.report if self.session.assessment else None
-        return self._courses.get((report.input_hash, self.text())) if report is not None else None
+    def _now(self) -> Asked | None:
+        """The course of what is shown now."""
+        session, results = self.session, self.session.results
+        if results.assessment is None or results.state != "current":
+            return None
+        asked = (session.computed, session.view.build, session.view.point, self.text())
+        return Asked(f"{results.assessment.report.input_hash} {self.text()}", over_time, asked)
 
     def refresh(self) -> None:
         """Take over the session; work the course out when the view is shown and the prediction is final."""
         session = self.session
-        if session.view.lower != "time":
+        if self.desk.view.lower != "time":
             return
-        found = self.course()
-        running = session.tasks.running
-        mine = running is not None and running.label == LABEL
-        if found is not None and session.assessment is not None:
-            rows = session.assessment.report.sensors
+        found = self.course.value
+        if found is not None and session.results.assessment is not None:
+            rows = session.results.assessment.report.sensors
             limits = {row.name: row.limit_c for row in rows}
             chosen = {row.name for row in rows if row.body == session.view.selected}
             groups = {row.name: row.group for row in rows}
@@ -158,32 +161,14 @@ class TimeView(QWidget):
         else:
             self.curves.picture = None
             self.said.setText("")
-            words = f"Marching through time… {running.progress:.0%}" if mine and running is not None else ""
-            self.curves.words = words or self._problem or "“Work it out” shows the sensors over time for this load."
-        self.again.setEnabled(found is None and not mine and session.state == "current")
+            self.curves.words = standing(
+                self.course, "Marching through time…", "“Work it out” shows the sensors over time for this load."
+            )
+        self.again.setEnabled(self.course.possible and self.course.state not in ("running", "current"))
         self.curves.update()
-        if found is None and session.state == "current" and running is None and self.isVisible() and not self._problem:
-            self._ask()
-
-    def _ask(self) -> None:
-        session = self.session
-        self._problem = ""
-        if session.assessment is None or session.state != "current" or self.course() is not None:
-            self.refresh()
-            return
-        self._asked = (session.assessment.report.input_hash, self.text())
-        asked = (session.computed, session.view.build, session.view.point, self.text())
-        session.tasks.start(LABEL, over_time, *asked, step=self._take, done=self._done)
-
-    def _take(self, value: Course | None) -> None:
-        if value is not None and self._asked is not None:
-            self._courses[self._asked] = value
-            while len(self._courses) > 30:
-                self._courses.pop(next(iter(self._courses)))
-
-    def _done(self, problem: str) -> None:
-        self._problem = problem
-        self.refresh()
+        # Asked by itself as soon as the numbers it stands on are final; what was refused is not asked again.
+        if self.isVisible():
+            self.course.ask_by_itself()
 
 
 def _said(course: Course) -> str:

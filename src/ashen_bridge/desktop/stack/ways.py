@@ -5,16 +5,18 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ashen_bridge.assess.errands import rank_layers
 from ashen_bridge.assess.result import LayerGain
-from ashen_bridge.desktop.session import Session
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel
 from ashen_bridge.desktop.stack.descent import DescentView
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.plain import Words
-from ashen_bridge.desktop.words import number
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.predict.report import Report
+from ashen_bridge.words.numbers import number
 
 LABEL = "Ranking layers"
 
@@ -25,27 +27,18 @@ class WaysView(QWidget):
     def __init__(self, session: Session, theme: Theme, descent: DescentView, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme, self._descent = session, theme, descent
-        self._ranked: dict[tuple[str, str], tuple[LayerGain, ...]] = {}
-        self._asked: tuple[str, str] | None = None
+        self.gains: Question[tuple[LayerGain, ...]] = Question(session.questions, LABEL, self._now)
         self.ways = Words()
         self.ways.setWordWrap(True)
         self.ways.setTextFormat(Qt.TextFormat.RichText)
-        self.rank = QPushButton("What if a layer were perfect?")
-        self.rank.setToolTip("Rank layers and ways by the kelvins a perfect one would gain: no work on it can gain more")
-        self.rank.clicked.connect(self.ask)
-        self.gains = Words()
-        self.gains.setWordWrap(True)
-        self.gains.setTextFormat(Qt.TextFormat.RichText)
-        row = QHBoxLayout()
-        row.addWidget(self.rank)
-        row.addStretch(1)
+        tip = "Rank layers and ways by the kelvins a perfect one would gain: no work on it can gain more"
+        self.panel = QuestionPanel(self.gains, "", "What if a layer were perfect?", _gains, tip=tip)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         column.addWidget(self.ways)
-        column.addLayout(row)
-        column.addWidget(self.gains)
-        for signal in (session.view_changed, session.result_changed, session.tasks.changed):
+        column.addWidget(self.panel)
+        for signal in (session.view_changed, session.results.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -57,43 +50,30 @@ class WaysView(QWidget):
     def sensor(self) -> str:
         """Return the sensor of the component whose descent is shown, empty if none reads it."""
         descent = self._descent.descent()
-        rows = self.session.assessment.report.sensors if self.session.assessment else ()
+        rows = self.session.results.assessment.report.sensors if self.session.results.assessment else ()
         return next((row.id for row in rows if descent is not None and row.body == descent.component), "")
 
     def refresh(self) -> None:
         """Take over the session."""
         session = self.session
         descent = self._descent.descent()
-        if session.assessment is None or descent is None:
+        if session.results.assessment is None or descent is None:
             self.ways.setText("")
-            self.gains.setText("")
-            self.rank.setVisible(False)
+            self.panel.setVisible(False)
             return
-        report = session.assessment.report
+        report = session.results.assessment.report
         labels = {name: body.label for name, body in session.project.bodies_known(session.build).items()}
         self.ways.setText(_ways(report, descent.component, labels))
-        running = session.tasks.running
-        mine = running is not None and running.label == LABEL
-        sensor = self.sensor()
-        self.rank.setVisible(bool(sensor))
-        self.rank.setEnabled(session.state == "current" and not mine)
-        ranked = self._ranked.get((report.input_hash, sensor))
-        self.gains.setText(_gains(ranked) if ranked else "Working it out…" if mine else "")
+        self.panel.setVisible(bool(self.sensor()))
+        self.panel.refresh()
 
-    def ask(self) -> None:
-        """Rank the layers for the sensor of what is shown."""
-        session = self.session
-        if session.assessment is None or not self.sensor():
-            return
-        self._asked = (session.assessment.report.input_hash, self.sensor())
-        asked = (session.computed, session.view.build, session.view.point, self.sensor())
-        session.tasks.start(LABEL, rank_layers, *asked, step=self._take)
-
-    def _take(self, value: tuple[LayerGain, ...]) -> None:
-        if self._asked is not None:
-            self._ranked[self._asked] = value
-            while len(self._ranked) > 40:
-                self._ranked.pop(next(iter(self._ranked)))
+    def _now(self) -> Asked | None:
+        """The layers of the sensor of what is shown."""
+        session, results, sensor = self.session, self.session.results, self.sensor()
+        if results.assessment is None or results.state != "current" or not sensor:
+            return None
+        asked = (session.computed, session.view.build, session.view.point, sensor)
+        return Asked(f"{results.assessment.report.input_hash} {sensor}", rank_layers, asked)
 
 
 def _ways(report: Report, component: str, labels: dict[str, str]) -> str:

@@ -1,214 +1,163 @@
-"""The Stack workspace: plan over elevation on the left; on the right joint and descent, the chosen part, or the assumptions."""
+"""The Stack workspace: what lies between the faces, and the device itself."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import (
-    QButtonGroup,
-    QFrame,
-    QHBoxLayout,
-    QPushButton,
-    QScrollArea,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
 
-from ashen_bridge.desktop.session import OVERLAYS, Page, Session
-from ashen_bridge.desktop.stack.assumptions_panel import AssumptionsPanel
-from ashen_bridge.desktop.stack.chance_panel import ChancePanel
-from ashen_bridge.desktop.stack.descent import DescentView
-from ashen_bridge.desktop.stack.edit_bar import EditBar
-from ashen_bridge.desktop.stack.elevation import ElevationView
-from ashen_bridge.desktop.stack.inspector import Inspector
-from ashen_bridge.desktop.stack.joint_panel import JointPanel
-from ashen_bridge.desktop.stack.photo import PlacingHand
-from ashen_bridge.desktop.stack.plan import PlanView
-from ashen_bridge.desktop.stack.time_view import TimeView
-from ashen_bridge.desktop.stack.ways import WaysView
-from ashen_bridge.desktop.theme import Theme
-from ashen_bridge.desktop.widgets.flow import FlowLayout
+from PyQt6.QtCore import QByteArray
+
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.workspace import Room, Spec, Workspace
+from ashen_bridge.desktop.stack.desk import OVERLAYS, Page, StackDesk
+from ashen_bridge.desktop.stack.editing_desk import EditingDesk
+from ashen_bridge.desktop.state.commands import Command
 from ashen_bridge.model.bodies import Side
 
-RIGHT_WIDTH = 412
-_PAGES: dict[Page, str] = {
-    "joint": "What lies between the faces, and where the temperature falls",
-    "part": "Everything about what is chosen",
-    "assumptions": "Every number the prediction stands on, by weight (Ctrl+I)",
-    "chance": "How likely every limit holds, and what to measure better (Ctrl+J)",
+if TYPE_CHECKING:
+    from ashen_bridge.desktop.stack.page import StackPage
+
+_PICTURES = (".png", ".jpg", ".jpeg")
+_WORDS = {
+    "margins": "Show margins in the plan",
+    "bond line": "Show bond lines in the plan",
+    "pressure": "Show pressure in the plan",
+    "temperature": "Show temperature in the plan",
+    "bow": "Show how the board bends",
+    "flux": "Show where heat passes into the plates",
 }
 
 
-class StackWorkspace(QWidget):
-    """Everything one needs to decide what goes between the faces."""
+class Stack(Workspace):
+    """Plan, cut and layers of one build."""
 
-    def __init__(self, session: Session, theme: Theme, actions: dict[str, QAction], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.session = session
-        self._actions = actions
-        self.plan = PlanView(session, theme)
-        self.elevation = ElevationView(session, theme)
-        self.panel = JointPanel(session, theme)
-        self.descent = DescentView(session, theme)
-        self.inspector = Inspector(session, theme)
-        self.assumptions = AssumptionsPanel(session, theme)
-        self.ways = WaysView(session, theme, self.descent)
-        self.chance = ChancePanel(session, theme)
-        self.time = TimeView(session, theme)
-        self._lower = QStackedWidget()
-        self._lowers = QButtonGroup(self)
-        self.bar = EditBar(session, actions)
-        self.split = QSplitter(Qt.Orientation.Vertical)
-        self._pages = QButtonGroup(self)
-        self._stack = QStackedWidget()
-        self._overlays = QButtonGroup(self)
-        self._sides = QButtonGroup(self)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(8)
-        layout.addWidget(self._left(), 1)
-        layout.addWidget(self._right())
-        session.view_changed.connect(self.refresh)
-        self.refresh()
+    spec = Spec("stack", "Stack", "Stack: what lies between the faces", "F6", "stack", findings=True)
 
-    def _left(self) -> QWidget:
-        bar = FlowLayout()
-        for at, name in enumerate(OVERLAYS):
-            bar.addWidget(self._toggle(self._overlays, at, name.capitalize(), f"Show {name} in the plan ({at + 1})"))
-        self.edit = QPushButton("Edit")
-        self.edit.setCheckable(True)
-        self.edit.setToolTip("Move, size, draw and describe the device itself (E)")
-        self.edit.clicked.connect(self._actions["edit_mode"].trigger)
-        bar.add_right(self.edit)
-        for at, side in enumerate(Side):
-            words = "the front" if side is Side.FRONT else "the rear, turned over like the board in the hand"
-            bar.addWidget(self._toggle(self._sides, at, side.value.capitalize(), f"Show {words} (F)"))
-        turn = QPushButton("Turn")
-        turn.setToolTip("Turn the cut line by a quarter (X)")
-        turn.clicked.connect(self.plan.turn_cut)
-        bar.addWidget(turn)
-        for at, (words, tip) in enumerate(
-            (("Cut", "Show the section below the plan (T)"), ("Time", "Show temperatures over time (T)"))
-        ):
-            bar.addWidget(self._toggle(self._lowers, at, words, tip))
-        self._lowers.idClicked.connect(lambda at: self.session.look(lower=("cut", "time")[at]))
-        self._overlays.idClicked.connect(lambda at: self.session.look(overlay=OVERLAYS[at]))
-        self._sides.idClicked.connect(lambda at: self.session.look(side=list(Side)[at]))
-        split = self.split
-        split.addWidget(_card(self.plan))
-        self._lower.addWidget(self.elevation)
-        self._lower.addWidget(self.time)
-        split.addWidget(_card(self._lower))
-        split.setStretchFactor(0, 3)
-        split.setStretchFactor(1, 2)
-        split.setChildrenCollapsible(False)
-        left = QWidget()
-        column = QVBoxLayout(left)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        column.addLayout(bar)
-        column.addWidget(self.bar)
-        column.addWidget(split, 1)
-        return left
+    def __init__(self, room: Room) -> None:
+        super().__init__(room)
+        self.desk = StackDesk(room.session)
+        self.editing = EditingDesk(self.desk, room.asker)
+        self._page: StackPage | None = None
+        self.desk.changed.connect(self.changed)
+        room.session.part_wanted.connect(self.show_part)
 
-    def _right(self) -> QWidget:
-        tabs = QHBoxLayout()
-        tabs.setSpacing(4)
-        for at, (page, tip) in enumerate(_PAGES.items()):
-            tabs.addWidget(self._toggle(self._pages, at, page.capitalize(), tip), 1)
-        self._pages.idClicked.connect(lambda at: self.session.look(page=list(_PAGES)[at]))
-        joint = QWidget()
-        column = QVBoxLayout(joint)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(self.panel)
-        card = QFrame()
-        card.setObjectName("card")
-        inner = QVBoxLayout(card)
-        inner.setContentsMargins(12, 8, 12, 8)
-        inner.addWidget(self.descent)
-        inner.addWidget(self.ways)
-        column.addWidget(card)
-        column.addStretch(1)
-        self._stack.addWidget(_scrolled(joint))
-        self._stack.addWidget(_scrolled(self.inspector))
-        self._stack.addWidget(self.assumptions)
-        self._stack.addWidget(self.chance)
-        right = QWidget()
-        right.setFixedWidth(RIGHT_WIDTH)
-        whole = QVBoxLayout(right)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(6)
-        whole.addLayout(tabs)
-        whole.addWidget(self._stack, 1)
-        self._right_side = right
-        return right
+    def page(self) -> StackPage:
+        """Return its page, made when it is first wanted."""
+        if self._page is None:
+            from ashen_bridge.desktop.stack.page import StackPage
 
-    def _toggle(self, group: QButtonGroup, at: int, words: str, tip: str) -> QPushButton:
-        button = QPushButton(words)
-        button.setCheckable(True)
-        button.setToolTip(tip)
-        group.addButton(button, at)
-        return button
+            self._page = StackPage(self.desk, self.room.theme(), self.room.commands)
+            self._page.bar.placing_wanted.connect(self._page.place_photo)
+        return self._page
+
+    # ---- commands
+
+    def commands(self) -> tuple[Command, ...]:
+        """Return what is done to the device and how it is looked at; keys of the Stack do nothing where it is not seen."""
+        desk = self.desk
+
+        def here(name: str, words: str, keys: str, group: str, act: Callable[[], object]) -> Command:
+            return Command(name, words, keys, group, act, lambda: self.shown)
+
+        return (
+            *self.editing.commands(lambda: self.shown),
+            here("edit_mode", "Edit the device", "E", "Device", self.toggle_editing),
+            Command("assumptions", "Assumptions", "Ctrl+I", "Device", partial(self.toggle_page, "assumptions")),
+            Command("chance", "Chance of every limit", "Ctrl+J", "Device", partial(self.toggle_page, "chance")),
+            here("thicker", "One stock step thicker", "+", "Device", partial(self._step, 1)),
+            here("thinner", "One stock step thinner", "-", "Device", partial(self._step, -1)),
+            here("group", "Whole group or one joint", "G", "Device", self._toggle_group),
+            Command("photo", "Lay a photo under the plan…", "", "Device", self._ask_photo),
+            *(
+                here(f"show_{name.replace(' ', '_')}", _WORDS[name], str(n), "Look", partial(self._show_overlay, n - 1))
+                for n, name in enumerate(OVERLAYS, start=1)
+            ),
+            here("time", "Temperatures over time, or the cut", "T", "Look", self._toggle_time),
+            here("flip", "Turn the board over", "F", "Look", lambda: desk.look(replace(desk.view, side=_other(desk.view.side)))),
+            here("turn_cut", "Turn the cut line", "X", "Look", lambda: self.page().plan.turn_cut()),
+            here("fit", "Show the whole board", "Home", "Look", lambda: self.page().plan.fit()),
+        )
+
+    def _show_overlay(self, at: int) -> None:
+        self.desk.look(replace(self.desk.view, overlay=OVERLAYS[at]))
+
+    def _toggle_time(self) -> None:
+        view = self.desk.view
+        self.desk.look(replace(view, lower="cut" if view.lower == "time" else "time"))
+
+    def _toggle_group(self) -> None:
+        view = self.session.view
+        self.session.look(replace(view, whole_group=not view.whole_group))
+
+    def _step(self, by: int) -> None:
+        self.page().panel.step_thickness(by)
+
+    def toggle_editing(self) -> None:
+        """Edit the device in plan and elevation, or only look at it."""
+        view = self.desk.view
+        editing = not view.editing
+        page: Page = "part" if editing else "joint" if view.page == "part" else view.page
+        self.desk.look(replace(view, editing=editing, tool="choose", page=page))
+        self.page().plan.setFocus()
+
+    def toggle_page(self, page: Page) -> None:
+        """Show a page beside the plan, or the joint again."""
+        view = self.desk.view
+        self.desk.look(replace(view, page="joint" if view.page == page else page))
+        self.show()
+
+    # ---- coming from elsewhere
+
+    def show_part(self, path: str) -> None:
+        """Show a part that was found by its path; without one what is selected, with its figures."""
+        if not path:
+            self.desk.look(replace(self.desk.view, page="joint"))
+        self.show()
+        if path and self.desk.view.editing:
+            self.desk.choose(path)
+        self.page().plan.setFocus()
+
+    def start_editing(self) -> None:
+        """Show the device as it is edited."""
+        self.desk.look(replace(self.desk.view, editing=True, page="part"))
+
+    def take(self, paths: Sequence[str]) -> Sequence[str]:
+        """Lay dropped pictures under the plan."""
+        pictures = [path for path in paths if Path(path).suffix.lower() in _PICTURES]
+        for path in pictures:
+            self.lay_photo(path)
+        return [path for path in paths if path not in pictures]
+
+    def _ask_photo(self) -> None:
+        name = self.room.asker.open_file("Lay a photo under the plan", self.room.folder(), "Picture (*.png *.jpg *.jpeg)")
+        if name:
+            self.lay_photo(name)
+
+    def lay_photo(self, name: str) -> None:
+        """Lay a picture under the side that is looked at and ask for its two known points."""
+        self.show()
+        self.start_editing()
+        if self.editing.lay_photo(Path(name)):
+            self.page().place_photo()
+
+    # ---- the page
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
-        self._right_side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
-        for view in (
-            *(self.plan, self.elevation, self.panel, self.descent, self.ways),
-            *(self.inspector, self.assumptions, self.chance, self.time),
-        ):
-            view.set_theme(theme)
+        if self._page is not None:
+            self._page.set_theme(theme)
 
-    def place_photo(self) -> None:
-        """Ask for the two known points of the photo under this side."""
-        tracing = self.plan.photo.tracing()
-        if tracing is None:
-            self.session.refused.emit("There is no photo under this side yet.")
-            return
-        self.plan.placing = PlacingHand(self.session, tracing)
-        self.plan.setFocus()
-        self.plan.update()
+    def layout_state(self) -> QByteArray | None:
+        """Return how plan and elevation share the page."""
+        return self.page().split.saveState()
 
-    def refresh(self) -> None:
-        """Show which overlay, side and page are on."""
-        view = self.session.view
-        self.edit.setChecked(view.editing)
-        at = list(_PAGES).index(view.page)
-        self._pages.button(at).setChecked(True)
-        if self._stack.currentIndex() != at:
-            self._stack.setCurrentIndex(at)
-            # A hidden page does not follow; it catches up when it is shown.
-            {
-                "joint": self.panel.refresh,
-                "part": self.inspector.refresh,
-                "assumptions": self.assumptions.refresh,
-                "chance": self.chance.refresh,
-            }[view.page]()
-        lower = ("cut", "time").index(view.lower)
-        self._lowers.button(lower).setChecked(True)
-        if self._lower.currentIndex() != lower:
-            self._lower.setCurrentIndex(lower)
-            self.time.refresh()
-        self._overlays.button(OVERLAYS.index(self.session.view.overlay)).setChecked(True)
-        self._sides.button(list(Side).index(self.session.view.side)).setChecked(True)
+    def restore_layout(self, state: QByteArray) -> None:
+        """Let them share it as they did."""
+        self.page().split.restoreState(state)
 
 
-def _scrolled(inside: QWidget) -> QScrollArea:
-    area = QScrollArea()
-    area.setWidget(inside)
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFrameShape(QFrame.Shape.NoFrame)
-    return area
-
-
-def _card(widget: QWidget) -> QFrame:
-    card = QFrame()
-    card.setObjectName("card")
-    inside = QVBoxLayout(card)
-    inside.setContentsMargins(3, 3, 3, 3)
-    inside.addWidget(widget)
-    return card
+def _other(side: Side) -> Side:
+    return Side.REAR if side is Side.FRONT else Side.FRONT

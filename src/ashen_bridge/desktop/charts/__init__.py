@@ -1,0 +1,1 @@
+"""Pictures over an axis: traces, courses, intervals. Plain pictures in, painters draw."""

@@ -1,0 +1,209 @@
+"""Draws sensors over time: curves with their names at the end, limits, where each has soaked, and a reading line."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.predict.course import Course
+from ashen_bridge.words.numbers import number
+from ashen_bridge.words.times import time_words
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 36.0, 196.0, 12.0, 22.0  # [px] around the curves at the usual text size
+_DASHES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DashDotLine)
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One sensor: name, temperatures [°C], limit [°C], time after which it has soaked [s], whether it is about what is chosen."""
+
+    name: str
+    values: np.ndarray
+    limit: float | None
+    soak: float | None
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class CoursePicture:
+    """What is drawn: times [s], curves, and the longest soak time [s] (None where the load is not constant)."""
+
+    times: np.ndarray
+    curves: tuple[Curve, ...]
+    soak: float | None
+
+
+def course_picture(
+    course: Course, limits: dict[str, float | None], groups: dict[str, str], chosen: set[str], most: int = 6
+) -> CoursePicture:
+    """Return the picture of a course: of many sensors those that are chosen and the hottest of each group."""
+    peaks = course.values_c.max(axis=0)
+    order = sorted(range(len(course.sensors)), key=lambda k: (course.sensors[k] not in chosen, -float(peaks[k])))
+    first: dict[str, int] = {}
+    for k in order:
+        first.setdefault(groups.get(course.sensors[k], ""), k)
+    wanted = [k for k in order if course.sensors[k] in chosen or k in first.values() or len(course.sensors) <= most]
+    kept = sorted(wanted[:most], key=lambda k: -float(course.values_c[-1, k]))
+    soak = course.soak_s
+    curves = tuple(
+        Curve(
+            course.sensors[k],
+            course.values_c[:, k],
+            limits.get(course.sensors[k]),
+            None if soak is None else soak[k],
+            course.sensors[k] in chosen,
+        )
+        for k in kept
+    )
+    return CoursePicture(course.time_s, curves, max(soak) if soak else None)
+
+
+class CoursePlacement:
+    """How times and temperatures map to pixels."""
+
+    def __init__(self, picture: CoursePicture, width: float, height: float, theme: Theme) -> None:
+        self.left, self.top = theme.px(_LEFT), theme.px(_TOP)
+        self.right, self.bottom = width - theme.px(_RIGHT), height - theme.px(_BOTTOM)
+        self.end = max(float(picture.times[-1]), 1e-9)
+        lows = [float(curve.values.min()) for curve in picture.curves]
+        highs = [float(curve.values.max()) for curve in picture.curves]
+        limits = [curve.limit for curve in picture.curves if curve.limit is not None]
+        near = [limit for limit in limits if limit < max(highs) + 15]
+        self.low = 10 * math.floor(min(lows) / 10)
+        self.high = 10 * math.ceil((max([*highs, *near]) + 1) / 10)
+
+    def x(self, seconds: float) -> float:
+        return self.left + (self.right - self.left) * seconds / self.end
+
+    def y(self, celsius: float) -> float:
+        return self.bottom - (self.bottom - self.top) * (celsius - self.low) / (self.high - self.low)
+
+    def seconds(self, x: float) -> float:
+        """Return the time at a place, kept inside the curves."""
+        return min(max((x - self.left) / max(self.right - self.left, 1.0), 0.0), 1.0) * self.end
+
+
+def paint_course(
+    painter: QPainter, picture: CoursePicture, place: CoursePlacement, theme: Theme, at: float | None, stale: bool
+) -> None:
+    """Draw a course; `at` is the time [s] of the reading line, if there is one."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _axes(painter, place, theme)
+    colours = _colours(picture, theme)
+    for curve, (colour, dash) in zip(picture.curves, colours, strict=True):
+        pen = QPen(theme.colour("stale") if stale else colour, 2.6 if curve.chosen else 1.6, dash)
+        painter.setPen(pen)
+        painter.drawPolyline(
+            QPolygonF([QPointF(place.x(t), place.y(v)) for t, v in zip(picture.times, curve.values, strict=True)])
+        )
+        if curve.soak is not None and 0 < curve.soak < place.end:
+            here = QPointF(place.x(curve.soak), place.y(float(np.interp(curve.soak, picture.times, curve.values))))
+            painter.setBrush(theme.colour("surface"))
+            painter.setPen(QPen(pen.color(), 1.6))
+            painter.drawEllipse(here, 4.0, 4.0)
+    _limits(painter, picture, place, theme)
+    _soaked(painter, picture, place, theme)
+    _names(painter, picture, place, theme, colours, at)
+    if at is not None:
+        painter.setPen(QPen(theme.colour("ink", 0.5), 1.0))
+        painter.drawLine(QPointF(place.x(at), place.top), QPointF(place.x(at), place.bottom))
+
+
+def _colours(picture: CoursePicture, theme: Theme) -> list[tuple[QColor, Qt.PenStyle]]:
+    roles = ("ember", "steel", "good", "warn", "ink", "quiet", "bad")
+    return [(theme.colour(roles[n % len(roles)]), _DASHES[n % len(_DASHES)]) for n in range(len(picture.curves))]
+
+
+def _axes(painter: QPainter, place: CoursePlacement, theme: Theme) -> None:
+    painter.setFont(theme.font(11))
+    high = painter.fontMetrics().height()
+    span = place.high - place.low
+    step = next(s for s in (5, 10, 20, 50, 100, 200) if span / s <= max(2.0, (place.bottom - place.top) / (1.7 * high)))
+    value = place.low
+    while value <= place.high + 1e-9:
+        y = place.y(value)
+        painter.setPen(QPen(theme.colour("line"), 0.8))
+        painter.drawLine(QPointF(place.left, y), QPointF(place.right, y))
+        painter.setPen(theme.colour("quiet"))
+        box = QRectF(0, y - high / 2, place.left - 6, high)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value:.0f}")
+        value += step
+    painter.drawText(QRectF(place.left + 6, place.top - 2, 40, high), Qt.AlignmentFlag.AlignLeft, "°C")
+    unit, words = (3600.0, "h") if place.end > 7200 else (60.0, "min") if place.end > 180 else (1.0, "s")
+    whole = place.end / unit
+    step_t = next((s for s in (0.5, 1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600) if whole / s <= 8), 1000)
+    mark = 0.0
+    while mark <= whole + 1e-9:
+        x = place.x(mark * unit)
+        painter.setPen(QPen(theme.colour("line"), 0.8))
+        painter.drawLine(QPointF(x, place.bottom), QPointF(x, place.bottom + 4))
+        painter.setPen(theme.colour("quiet"))
+        text = f"{mark:g} {words}" if mark == 0 or mark + step_t > whole + 1e-9 else f"{mark:g}"
+        left = min(x - 40, place.right + 6 - 80) if mark else x - 40
+        side = Qt.AlignmentFlag.AlignRight if left < x - 40 else Qt.AlignmentFlag.AlignHCenter
+        painter.drawText(QRectF(left, place.bottom + 4, 80, high), side, text)
+        mark += step_t
+
+
+def _limits(painter: QPainter, picture: CoursePicture, place: CoursePlacement, theme: Theme) -> None:
+    painter.setFont(theme.font(11))
+    limits = {curve.limit for curve in picture.curves if curve.limit is not None}
+    shown = [limit for limit in sorted(limits) if place.low < limit < place.high]
+    painter.setPen(QPen(theme.colour("bad"), 1.0, Qt.PenStyle.DotLine))
+    for limit in shown:
+        painter.drawLine(QPointF(place.left, place.y(limit)), QPointF(place.right, place.y(limit)))
+    if shown:
+        words = f"limit{'s' if len(shown) > 1 else ''} {', '.join(number(limit) for limit in shown)} °C"
+        painter.drawText(
+            QRectF(place.left, place.y(shown[-1]) - 15, place.right - place.left - 6, 14), Qt.AlignmentFlag.AlignRight, words
+        )
+
+
+def _soaked(painter: QPainter, picture: CoursePicture, place: CoursePlacement, theme: Theme) -> None:
+    if picture.soak is None or not math.isfinite(picture.soak) or picture.soak >= place.end:
+        return
+    x = place.x(picture.soak)
+    painter.setPen(QPen(theme.colour("steel"), 1.2, Qt.PenStyle.DashLine))
+    painter.drawLine(QPointF(x, place.top), QPointF(x, place.bottom))
+    painter.setFont(theme.font(11, bold=True))
+    words = f"all within 1 K after {time_words(picture.soak)}"
+    wide = painter.fontMetrics().horizontalAdvance(words)
+    left = x + 6 if x + 6 + wide < place.right else x - 6 - wide
+    painter.drawText(QPointF(left, place.bottom - 6), words)
+
+
+def _names(
+    painter: QPainter,
+    picture: CoursePicture,
+    place: CoursePlacement,
+    theme: Theme,
+    colours: list[tuple[QColor, Qt.PenStyle]],
+    at: float | None,
+) -> None:
+    """Names and figures beside the curves' ends, moved apart where they would lie on each other."""
+    painter.setFont(theme.font(12))
+    high = painter.fontMetrics().height()
+    values = [float(c.values[-1] if at is None else np.interp(at, picture.times, c.values)) for c in picture.curves]
+    order = sorted(range(len(values)), key=lambda k: -values[k])
+    tops: dict[int, float] = {}
+    top = place.top - high / 2
+    for k in order:
+        top = max(top, place.y(values[k]) - high / 2)
+        tops[k] = top
+        top += high
+    over = max(0.0, top - place.bottom - high / 2)
+    for k in order:
+        colour, dash = colours[k]
+        y = tops[k] - over
+        painter.setPen(QPen(colour, 2.0, dash))
+        painter.drawLine(QPointF(place.right + 4, y + high / 2), QPointF(place.right + 18, y + high / 2))
+        painter.setPen(theme.colour("ink"))
+        figure = f"{number(values[k], 1)}"
+        name = painter.fontMetrics().elidedText(picture.curves[k].name, Qt.TextElideMode.ElideRight, int(theme.px(116)))
+        painter.drawText(QRectF(place.right + 22, y, theme.px(118), high), Qt.AlignmentFlag.AlignLeft, name)
+        painter.drawText(QRectF(place.right + 22, y, theme.px(_RIGHT) - 28, high), Qt.AlignmentFlag.AlignRight, figure)

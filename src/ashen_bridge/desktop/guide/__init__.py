@@ -1,1 +1,0 @@
-"""Guide pages, one per workspace, in Markdown."""

@@ -1,0 +1,52 @@
+"""What people really differ in, as one table of settings. Kept in the user's settings folder."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Generic, Literal, TypeVar, get_args
+
+import platformdirs
+from PyQt6.QtCore import QByteArray, QSettings
+
+Look = Literal["light", "dark", "system"]
+LOOKS: tuple[Look, ...] = get_args(Look)
+TEXT_PERCENT = (80, 90, 100, 110, 125, 140, 160)
+T = TypeVar("T", bound=str | int)
+
+
+class Setting(Generic[T]):
+    """One setting: its name in the file, what it is at first, and what it may be; anything else there counts as not set."""
+
+    def __init__(self, name: str, at_first: T, choices: tuple[T, ...]) -> None:
+        self.name, self.at_first, self.choices = name, at_first, choices
+
+    def __get__(self, owner: Preferences, kind: type | None = None) -> T:
+        found = str(owner.file.value(self.name, self.at_first))
+        return next((choice for choice in self.choices if str(choice) == found), self.at_first)
+
+    def __set__(self, owner: Preferences, value: T) -> None:
+        owner.file.setValue(self.name, value)
+
+
+class Preferences:
+    """All settings, in one readable file; and how windows and splitters were laid out."""
+
+    look = Setting[Look]("look", "system", LOOKS)
+    text_percent = Setting[int]("text_percent", 100, TEXT_PERCENT)
+
+    def __init__(self, path: Path | None = None) -> None:
+        where = path or Path(platformdirs.user_config_dir("ashen-bridge")) / "settings.ini"
+        self.file = QSettings(str(where), QSettings.Format.IniFormat)
+
+    def keep_layout(self, name: str, state: QByteArray) -> None:
+        """Remember how a window or splitter was laid out."""
+        self.file.setValue(f"layout/{name}", state)
+
+    def layout(self, name: str) -> QByteArray | None:
+        """Return a remembered layout."""
+        found = self.file.value(f"layout/{name}")
+        return found if isinstance(found, QByteArray) else None
+
+    def save(self) -> None:
+        """Write everything to disk now."""
+        self.file.sync()

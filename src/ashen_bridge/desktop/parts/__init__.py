@@ -1,0 +1,1 @@
+"""Parts that every page is made of: fields, forms, sheets, dialogs, notices, lists."""

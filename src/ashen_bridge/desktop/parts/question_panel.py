@@ -1,0 +1,97 @@
+"""One part for every question to the model: a button, how it stands, and the answer or why there is none."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from html import escape
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.state.question import Question
+
+EARLIER = "This is about an earlier state of the project; ask again for the present one."
+
+
+def standing(question: Question[Any], waiting: str = "Working it out…", explain: str = "") -> str:
+    """Return how a question stands in plain words; empty once there is an answer to be shown.
+
+    `waiting` is said with the progress while it is worked on, `explain` while it has not been asked.
+    """
+    match question.state:
+        case "running":
+            return f"{question.note}{waiting} {question.progress:.0%}"
+        case "refused":
+            return question.problem
+        case "stale":
+            return EARLIER
+        case "absent":
+            return explain
+        case "current":
+            return ""
+
+
+class QuestionPanel(QWidget):
+    """A question with its button. `words` turns an answer into rich text; an earlier one stays, said to be that.
+
+    `fields` are numbers that belong to the question.
+    """
+
+    def __init__(
+        self,
+        question: Question[Any],
+        title: str,
+        button: str,
+        words: Callable[[Any], str],
+        *,
+        explain: str = "",
+        waiting: str = "Working it out…",
+        tip: str = "",
+        fields: QWidget | None = None,
+        heading: str = "section",
+    ) -> None:
+        super().__init__()
+        self.question = question
+        self._words, self._explain, self._waiting = words, explain, waiting
+        self.go = QPushButton(button)
+        self.go.setToolTip(tip)
+        self.go.clicked.connect(question.ask)
+        self.stop = QPushButton("Call off")
+        self.stop.setToolTip("Call this off; other work goes on")
+        self.stop.clicked.connect(question.cancel)
+        self.said = Words()
+        self.said.setWordWrap(True)
+        self.said.setTextFormat(Qt.TextFormat.RichText)
+        head = QHBoxLayout()
+        if title:
+            label = Words(title)
+            label.setObjectName(heading)
+            head.addWidget(label, 1)
+        head.addWidget(self.go)
+        head.addWidget(self.stop)
+        if not title:
+            head.addStretch(1)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 4, 0, 0)
+        self.column.setSpacing(5)
+        self.column.addLayout(head)
+        if fields is not None:
+            self.column.addWidget(fields)
+        self.column.addWidget(self.said)
+        question.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show how the question stands."""
+        question = self.question
+        state = question.state
+        self.go.setVisible(state != "running")
+        self.stop.setVisible(state == "running")
+        self.go.setEnabled(question.possible and state != "current")
+        said = escape(standing(question, self._waiting, self._explain))
+        answer = question.last if state == "stale" else question.value
+        told = self._words(answer) if answer is not None else ""
+        self.said.setText(f"<p>{said}</p>{told}" if said and told else said or told)
+        self.said.setVisible(bool(self.said.text()))

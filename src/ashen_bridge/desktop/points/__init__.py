@@ -1,0 +1,1 @@
+"""The operating points of a project."""

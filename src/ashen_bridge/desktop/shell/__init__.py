@@ -1,0 +1,1 @@
+"""The program around the workspaces: windows, header, rail, verdict, findings, palette, guide, files."""

@@ -1,0 +1,10 @@
+"""The workspaces, in the order of the work. A new one is a package and a line here."""
+
+from __future__ import annotations
+
+from ashen_bridge.desktop.baseline.workspace import Baseline
+from ashen_bridge.desktop.parts.workspace import Workspace
+from ashen_bridge.desktop.prove.workspace import Prove
+from ashen_bridge.desktop.stack.workspace import Stack
+
+WORKSPACES: tuple[type[Workspace], ...] = (Baseline, Stack, Prove)

@@ -1,0 +1,1 @@
+"""What one window holds: document, results, what is looked at, runs, jobs, questions, commands."""

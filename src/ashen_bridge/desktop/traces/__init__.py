@@ -1,1 +1,0 @@
-"""Curves of logs: drawn, zoomed, read, and their settled window dragged."""

@@ -1,1 +1,0 @@
-"""Widgets that belong to the window rather than to one workspace."""
