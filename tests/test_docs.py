@@ -10,9 +10,9 @@ import struct
 from pathlib import Path
 
 import pytest
+from ashen_bridge.desktop.shell.actions import SPECS
 
 from ashen_bridge.cli.main import main
-from ashen_bridge.desktop.shell.actions import SPECS
 from ashen_bridge.library import materials
 from ashen_bridge.library.touch import Surface, touch_limits
 from ashen_bridge.model.project import Project

@@ -21,9 +21,9 @@ from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.fingerprint import resolved_hash, shown_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
 from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
-from ashen_bridge.predict.memory import Memory
+from ashen_bridge.predict.memory import Lead, Memory
 from ashen_bridge.predict.mesh_error import Hottest, mesh_error
-from ashen_bridge.predict.operating import Operating, come_about
+from ashen_bridge.predict.operating import Operating, Reached, come_about
 from ashen_bridge.predict.patterns import Pattern, Watch
 from ashen_bridge.predict.prediction import Fidelity, Prediction
 from ashen_bridge.predict.readings import active_extremes
@@ -59,7 +59,6 @@ class Engine:
     _solvers: dict[str, SteadySolver] = field(default_factory=dict)
     _start: tuple[tuple[str, ...], Floats] | None = None
     _rest: tuple[Project, str | None, OperatingPoint | None, AtRest] | None = None
-    _coarse: tuple[str, Operating, Hottest] | None = None
 
     def predict(
         self,
@@ -80,25 +79,24 @@ class Engine:
         """
         begin = time.perf_counter()
         point = project.point(point_id)
-        key = shown_hash(project, build_id, point.id)
-        known = self.memory.get((key, fidelity))
+        name = shown_hash(project, build_id, point.id)
+        known = self.memory.get((name, fidelity))
         if known is not None:
-            return known
+            return known[0]
         half = self.rest(project, build_id, point)
         if self.called_off():
             raise Cancelled
-        # The coarse field comes first in any case: the fine one starts from the powers and the inside air it came to.
-        if fidelity == "coarse" or self._coarse is None or self._coarse[0] != half.input_hash:
+        if fidelity == "coarse":
             found, frame = self.field(half, point, "coarse")
-            self._coarse = (half.input_hash, found, _hottest(found.field, frame))
-        error = None
-        if fidelity == "fine":
-            _, rough, hottest = self._coarse
-            found, frame = self.field(half, point, "fine", start=rough)
-            error = mesh_error(_hottest(found.field, frame), hottest, point.ambient_c.value, self.fine.halvings)
-        sensors = sensor_rows(half, frame, found.field)
-        prediction = prediction_of(half, found, fidelity, frame, sensors, error, begin)
-        self.memory.keep((key, fidelity), prediction)
+            lead, error = _lead(found, frame), None
+        else:
+            # The coarse field comes first in any case: the fine one starts from the powers and the inside air it came to.
+            rough = self.memory.get((name, "coarse"))
+            lead = rough[1] if rough is not None else _lead(*self.field(half, point, "coarse"))
+            found, frame = self.field(half, point, "fine", start=lead.reached)
+            error = mesh_error(_hottest(found.field, frame), lead.hottest, point.ambient_c.value, self.fine.halvings)
+        prediction = prediction_of(half, found, fidelity, frame, sensor_rows(half, frame, found.field), error, begin)
+        self.memory.keep((name, fidelity), prediction, lead)
         return prediction
 
     def shown(
@@ -111,7 +109,7 @@ class Engine:
         point = project.point(point_id)
         known = None if perfect else self.memory.get((shown_hash(project, build_id, point.id), "coarse"))
         if known is not None:
-            return known.report.sensors, known.report.power_w
+            return known[0].report.sensors, known[0].report.power_w
         half = self.rest(project, build_id, point)
         found, frame = self.field(half, point, "coarse", frozenset(perfect))
         return sensor_rows(half, frame, found.field), found.field.power
@@ -199,7 +197,7 @@ class Engine:
         point: OperatingPoint,
         fidelity: Fidelity,
         perfect: frozenset[str] = frozenset(),
-        start: Operating | None = None,
+        start: Reached | None = None,
     ) -> tuple[Operating, Frame]:
         """Return what comes about on one field of a mechanical state, and the frame it was found on."""
         self.fields_solved += 1
@@ -219,6 +217,10 @@ class Engine:
 def refined(times: int) -> Engine:
     """Return an engine whose fine field has every interval and every layer halved some times: for looking at mesh error."""
     return Engine(replace(FINE, halvings=times))
+
+
+def _lead(found: Operating, frame: Frame) -> Lead:
+    return Lead(found.reached, _hottest(found.field, frame))
 
 
 def _hottest(found: HeatField, frame: Frame) -> Hottest:

@@ -8,6 +8,8 @@ from typing import Any
 
 import numpy as np
 
+from ashen_bridge.predict.mesh_error import Hottest
+from ashen_bridge.predict.operating import Reached
 from ashen_bridge.predict.prediction import Fidelity, Prediction
 
 MEMORY_BYTES = 200e6
@@ -17,27 +19,35 @@ _ROWS_BYTES = 150e3  # about what a report takes, beside its maps
 Key = tuple[str, Fidelity]
 
 
+@dataclass(frozen=True)
+class Lead:
+    """What the coarse field leaves for the fine one: where to start, and where it was hottest."""
+
+    reached: Reached
+    hottest: Hottest
+
+
 @dataclass
 class Memory:
     """The latest predictions of one engine."""
 
     limit: float = MEMORY_BYTES
-    _kept: OrderedDict[Key, Prediction] = field(default_factory=OrderedDict)
+    _kept: OrderedDict[Key, tuple[Prediction, Lead]] = field(default_factory=OrderedDict)
     _bytes: float = 0.0
 
-    def get(self, key: Key) -> Prediction | None:
-        """Return a prediction that was kept, None if it was not or has had to go."""
+    def get(self, key: Key) -> tuple[Prediction, Lead] | None:
+        """Return a prediction that was kept and what it leads to, None if it was not or has had to go."""
         found = self._kept.get(key)
         if found is not None:
             self._kept.move_to_end(key)
         return found
 
-    def keep(self, key: Key, prediction: Prediction) -> None:
+    def keep(self, key: Key, prediction: Prediction, lead: Lead) -> None:
         """Keep a prediction; those not asked for longest go for it."""
         self._bytes += _size(prediction)
-        self._kept[key] = prediction
+        self._kept[key] = prediction, lead
         while self._bytes > self.limit and len(self._kept) > 1:
-            _, gone = self._kept.popitem(last=False)
+            _, (gone, _) = self._kept.popitem(last=False)
             self._bytes -= _size(gone)
 
 

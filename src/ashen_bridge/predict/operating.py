@@ -26,6 +26,15 @@ class OperatingError(AshenError, ArithmeticError):
 
 
 @dataclass(frozen=True)
+class Reached:
+    """What a search on one grid came to, for another grid to start from: see `Operating`."""
+
+    inside: float | None
+    factors: dict[str, float]
+    air_slope: float | None
+
+
+@dataclass(frozen=True)
 class Operating:
     """What came about: the field, the point with its real powers, and the air inside [K].
 
@@ -41,6 +50,11 @@ class Operating:
     factors: dict[str, float] = dataclasses.field(default_factory=dict)
     air_slope: float | None = None
 
+    @property
+    def reached(self) -> Reached:
+        """What another grid may start from."""
+        return Reached(self.inside, self.factors, self.air_slope)
+
 
 def come_about(
     scene: Scene,
@@ -49,7 +63,7 @@ def come_about(
     solve: Solve,
     *,
     close_k: float = 0.01,
-    start: Operating | None = None,
+    start: Reached | None = None,
 ) -> Operating:
     """Return the operating point that comes about; `start` is what came about on another grid.
 

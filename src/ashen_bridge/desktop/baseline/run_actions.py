@@ -5,23 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject
 
 from ashen_bridge.bench.errands import ReadFile
 from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
+from ashen_bridge.desktop.baseline.triaging import LOGS, Triaging
 from ashen_bridge.desktop.parts.workspace import Room
 from ashen_bridge.desktop.state.commands import Command
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.model.errors import AshenError
 
 if TYPE_CHECKING:
-    from ashen_bridge.bench.remarks import Triage
     from ashen_bridge.desktop.baseline.page import BaselinePage
 
-LOGS = "Sensor log (*.csv *.txt *.tsv *.log);;Every file (*)"
 TABLES = "Table (*.csv *.parquet)"
 REMOVE, KEEP = "Remove", "Keep"
 
@@ -41,6 +40,7 @@ class RunActions(QObject):
         self.notice, self.asker = room.notice, room.asker
         self._page, self._show = page, show
         self._attached: BaselinePage | None = None
+        self.triage = Triaging(room)
         self._waiting: list[tuple[str, str]] = []
 
     def commands(self) -> tuple[Command, ...]:
@@ -50,7 +50,7 @@ class RunActions(QObject):
             return self.session.run is not None
 
         return (
-            Command("triage", "What does a log say?…", "", "Runs", self.ask_triage),
+            Command("triage", "What does a log say?…", "", "Runs", self.triage.ask),
             Command("import_log", "Bring in a log…", "Ctrl+B", "Runs", self.import_log),
             Command("another_pass", "Bring in another pass of this run…", "", "Runs", self.another_pass, run),
             Command("record", "Record…", "Ctrl+R", "Runs", self.record),
@@ -67,38 +67,12 @@ class RunActions(QObject):
         page.recording.recorded.connect(self._recorded)
         page.recording.left.connect(lambda: page.show_recording(False))
 
-    # ---- without a device
-
-    def ask_triage(self) -> None:
-        """Ask for a log and say what it tells by itself."""
-        name = self.asker.open_file("What does a log say?", str(Path.home()), LOGS)
-        if name:
-            self.triage([name])
-
-    def triage(self, paths: list[str]) -> None:
-        """Say what the logs of one test tell by themselves; what is none is said in a sentence."""
-
-        def take(found: Triage | None, problem: str) -> None:
-            if found is None:
-                self.notice.say(problem)
-            else:
-                self._show_triage([Path(path).name for path in paths], found)
-
-        self.session.runs.triage(tuple(paths), take)
-
-    def _show_triage(self, names: list[str], found: Triage) -> None:
-        from ashen_bridge.desktop.baseline.triage_sheet import TriageSheet
-
-        sheet = TriageSheet(names, found, self.room.theme(), self.room.over)
-        sheet.wanted.connect(self.session.device_wanted)
-        sheet.show()
-
     # ---- bringing in
 
     def take(self, paths: list[str]) -> None:
         """Bring in dropped logs; with nothing to map them to, say what they tell by themselves."""
         if not self.session.project.device.bodies:
-            self.triage(paths)
+            self.triage.of(paths)
             return
         for path in paths:
             self.read(path)
@@ -184,7 +158,7 @@ class RunActions(QObject):
         run_id = page.where.currentData()
         if run_id:
             return edits.add_pass(project, run_id, [digest], page.told()), run_id
-        said = {} if page.ambient_c is None else {"ambient_c": page.ambient_c}
+        said: dict[str, Any] = {} if page.ambient_c is None else {"ambient_c": page.ambient_c}
         name = (page.name.currentText().strip() or "Run")[:200]
         where = page.build.currentData(), page.point.currentData()
         return edits.add_run(project, name, [digest], page.told(), *where, **said)

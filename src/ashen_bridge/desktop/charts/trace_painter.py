@@ -131,7 +131,8 @@ def _times(painter: QPainter, place: TracePlacement, theme: Theme) -> None:
     most = max(2.0, (place.right - place.left) / theme.px(90))
     steps = [s for s in (0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600, 1800) if span / unit / s <= most]
     step = (steps[0] if steps else 3600.0) * unit
-    bottom = (place.lower or place.upper).bottom if (place.lower or place.upper) else 0.0
+    frame = place.lower or place.upper
+    bottom = frame.bottom if frame is not None else 0.0
     mark = step * -(-place.start // step)
     while mark <= place.end + 1e-9:
         x = place.x(mark)

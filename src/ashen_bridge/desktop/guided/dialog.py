@@ -273,28 +273,12 @@ class GuidedDialog(WorkDialog):
         if self.list.count() != len(_QUESTIONS):
             self.list.clear()
             self.list.addItems([short for short, _, _ in _QUESTIONS])
-        for n, ((short, _, _), said) in enumerate(zip(_QUESTIONS, self._said(), strict=True)):
+        for n, ((short, _, _), said) in enumerate(zip(_QUESTIONS, _said(self.given), strict=True)):
             item = self.list.item(n)
             if item is not None:
                 item.setText(f"{n + 1}  {short}\n{said}")
         self.list.setCurrentRow(self.pages.currentIndex())
         self.list.blockSignals(False)
-
-    def _said(self) -> list[str]:
-        given = self.given
-        pads = f"{given['pad_now_mm']:g} mm, {given['pad_feel']}" if given["pad_now_mm"] else "thickness not known"
-        seen = [f"{words} {given[key]:g} °C" for words, key in (("die", "die_seen_c"), ("memory", "memory_seen_c")) if given[key]]
-        wanted = f", {given['pad_wanted_mm']:g} mm" if given["pad_wanted_mm"] else ""
-        return [
-            str(given["kind"].value if isinstance(given["kind"], DeviceKind) else given["kind"]),
-            f"{given['die_w_mm']:g} × {given['die_h_mm']:g} mm",
-            " · ".join(str(count) for count in given["around"]),
-            str(given["rear"]) if given["rear"] else "none",
-            pads,
-            f"{given['screws']} screws, {given['screw_feel']}, {BaseKind(given['base']).value}",
-            ", ".join(seen) or "nothing",
-            f"{given['wish']}{wanted}",
-        ]
 
     # ---- building
 
@@ -361,3 +345,19 @@ def _labelled(words: str, field: QWidget) -> QWidget:
     row.addWidget(label)
     row.addWidget(field, 1)
     return holder
+
+
+def _said(given: dict[str, Any]) -> list[str]:
+    pads = f"{given['pad_now_mm']:g} mm, {given['pad_feel']}" if given["pad_now_mm"] else "thickness not known"
+    seen = [f"{words} {given[key]:g} °C" for words, key in (("die", "die_seen_c"), ("memory", "memory_seen_c")) if given[key]]
+    wanted = f", {given['pad_wanted_mm']:g} mm" if given["pad_wanted_mm"] else ""
+    return [
+        str(given["kind"].value if isinstance(given["kind"], DeviceKind) else given["kind"]),
+        f"{given['die_w_mm']:g} × {given['die_h_mm']:g} mm",
+        " · ".join(str(count) for count in given["around"]),
+        str(given["rear"]) if given["rear"] else "none",
+        pads,
+        f"{given['screws']} screws, {given['screw_feel']}, {BaseKind(given['base']).value}",
+        ", ".join(seen) or "nothing",
+        f"{given['wish']}{wanted}",
+    ]

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.plain import Words, dressed_anew
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.model.quantity import Origin, Quantity
 
@@ -86,8 +86,7 @@ class NumberField(QWidget):
         self.edit.setAccessibleDescription(words)
         if self.edit.property("wrong") != bool(words):
             self.edit.setProperty("wrong", bool(words))
-            self.edit.style().unpolish(self.edit)
-            self.edit.style().polish(self.edit)
+            dressed_anew(self.edit)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Escape gives back the value that holds; leaving the field takes what was typed."""

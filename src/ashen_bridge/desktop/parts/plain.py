@@ -18,6 +18,14 @@ class Words(QLabel):
         self.setText(text)
 
 
+def dressed_anew(widget: QWidget) -> None:
+    """Let the style sheet look at a widget again: its name or state has changed."""
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+
+
 class PlainTips(QObject):
     """Shows tool tips that could be taken for markup as plain text, whichever widget they belong to."""
 

@@ -108,7 +108,12 @@ class FindingsList(QListWidget):
         self.theme = theme
         self.scheduleDelayedItemsLayout()
         self.setFixedHeight(self.sizeHint().height())
-        self.viewport().update()
+        self._repaint()
+
+    def _repaint(self) -> None:
+        shown = self.viewport()
+        if shown is not None:
+            shown.update()
 
     def sizeHint(self) -> QSize:
         return QSize(600, 4 + round(self.theme.px(_ROW)) * min(max(self.count(), 1), 3 if self.theme.scale < 1.2 else 2))
@@ -133,7 +138,7 @@ class FindingsList(QListWidget):
                 self.addItem(item)
             self.updateGeometry()
             self.setFixedHeight(self.sizeHint().height())
-        self.viewport().update()
+        self._repaint()
 
     def _go(self, item: QListWidgetItem) -> None:
         finding = item.data(Qt.ItemDataRole.UserRole)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PyQt6.QtGui import QUndoStack
+
 from ashen_bridge.desktop.materials import command as materials
 from ashen_bridge.desktop.parts.workspace import Room, Workspace
 from ashen_bridge.desktop.points import command as points
@@ -40,7 +42,6 @@ class General:
     def commands(self) -> tuple[Command, ...]:
         """Return all of them, those of looks and help last."""
         files = self.files
-        undo = lambda: self.session.document.undo_stack  # noqa: E731 - another document has another stack
         return (
             Command("new_guided", "New device from questions…", "Ctrl+N", "File", self.start_guided),
             Command("new_empty", "New empty project", "Ctrl+Shift+N", "File", self.new_empty),
@@ -57,8 +58,8 @@ class General:
             Command("reload", "Load the file again from disk", "", "File", files.reload),
             Command("close", "Close the window", "Ctrl+W", "File", lambda: self.room.over.close()),
             Command("quit", "Quit", "Ctrl+Q", "File", self.program.quit),
-            Command("undo", "Undo", "Ctrl+Z", "Change", lambda: undo().undo(), lambda: undo().canUndo()),
-            Command("redo", "Redo", "Ctrl+Shift+Z", "Change", lambda: undo().redo(), lambda: undo().canRedo()),
+            Command("undo", "Undo", "Ctrl+Z", "Change", self.undo, lambda: self._undos.canUndo()),
+            Command("redo", "Redo", "Ctrl+Shift+Z", "Change", self.redo, lambda: self._undos.canRedo()),
             Command("undo_list", "List of what was done", "Ctrl+Alt+Z", "Change", self.show_undo_list),
             materials.command(self.room),
             points.command(self.room),
@@ -81,6 +82,20 @@ class General:
             Command("guide", "Guide to this page", "F1", "Help", self.show_guide),
             Command("keys", "Overview of keys", "F2", "Help", lambda: KeysSheet(self.room.commands, self.room.over).show()),
         )
+
+    # ---- undo
+
+    @property
+    def _undos(self) -> QUndoStack:
+        return self.session.document.undo_stack
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        self._undos.undo()
+
+    def redo(self) -> None:
+        """Make it again."""
+        self._undos.redo()
 
     # ---- help
 

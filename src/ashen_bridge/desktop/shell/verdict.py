@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.plain import Words, dressed_anew
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing.missing import still_missing
 from ashen_bridge.predict.report import SensorRow
@@ -99,8 +99,7 @@ class _Card(QFrame):
         self._looks = looks
         self.setMinimumHeight(round(theme.px(70)))
         self.setProperty("state", state)
-        self.style().unpolish(self)
-        self.style().polish(self)
+        dressed_anew(self)
         value = "stale" if stale else {"bad": "bad", "near": "warn", "good": "ink", "none": "ink"}[state]
         below = "stale" if stale else {"bad": "bad", "near": "warn", "good": "good", "none": "quiet"}[state]
         self.value.setStyleSheet(f"font-size: {round(theme.px(19))}px; font-weight: bold; color: {theme.roles[value]};")
@@ -179,8 +178,7 @@ class VerdictStrip(QWidget):
         kind = "hint" if missing else "refusal"
         if self.refusal.objectName() != kind:
             self.refusal.setObjectName(kind)
-            self.refusal.style().unpolish(self.refusal)
-            self.refusal.style().polish(self.refusal)
+            dressed_anew(self.refusal)
 
     def _measured(self, sensor: str) -> float | None:
         """What the run in view measured at a sensor, brought to the point's ambient [°C].

@@ -70,7 +70,7 @@ class MainWindow(QMainWindow):
         self.set_theme(self.theme)
         self._order_focus()
         self._restore_layout()
-        self.pages.currentWidget().setFocus()
+        self.workspace.page().setFocus()
 
     @property
     def workspace(self) -> Workspace:

@@ -66,12 +66,13 @@ class DescentView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         descent = self.descent()
         theme = self.theme
-        if descent is None:
+        found = self.session.results.assessment
+        if descent is None or found is None:
             painter.setPen(theme.colour("quiet"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No temperatures yet.")
             return
         row_high, head_high = theme.px(_ROW), theme.px(_HEAD)
-        report = self.session.results.assessment.report
+        report = found.report
         stale = self.session.results.state in ("stale", "refused")
         hot, cold = descent.steps[0].t_from_c, report.ambient_c
         bodies = {name: body.label for name, body in self.session.project.bodies_known(self.session.build).items()}

@@ -73,6 +73,7 @@ class StackPage(QWidget):
         layout.setSpacing(8)
         layout.addWidget(self._left(), 1)
         layout.addWidget(self._right())
+        self.setFocusProxy(self.plan)
         desk.changed.connect(self.refresh)
         self.refresh()
 
@@ -184,7 +185,7 @@ class StackPage(QWidget):
         view = self.desk.view
         self.edit.setChecked(view.editing)
         at = list(_PAGES).index(view.page)
-        self._pages.button(at).setChecked(True)
+        _check(self._pages, at)
         if self._stack.currentIndex() != at:
             self._stack.setCurrentIndex(at)
             # A hidden page does not follow; it catches up when it is shown.
@@ -195,12 +196,18 @@ class StackPage(QWidget):
                 "chance": self.chance.refresh,
             }[view.page]()
         lower = ("cut", "time").index(view.lower)
-        self._lowers.button(lower).setChecked(True)
+        _check(self._lowers, lower)
         if self._lower.currentIndex() != lower:
             self._lower.setCurrentIndex(lower)
             self.time.refresh()
-        self._overlays.button(OVERLAYS.index(view.overlay)).setChecked(True)
-        self._sides.button(list(Side).index(view.side)).setChecked(True)
+        _check(self._overlays, OVERLAYS.index(view.overlay))
+        _check(self._sides, list(Side).index(view.side))
+
+
+def _check(group: QButtonGroup, at: int) -> None:
+    button = group.button(at)
+    if button is not None:
+        button.setChecked(True)
 
 
 def _scrolled(inside: QWidget) -> QScrollArea:

@@ -11,19 +11,17 @@ from PyQt6.QtWidgets import QMenu, QWidget
 from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import show_tip
+from ashen_bridge.desktop.stack.cut_hand import CutHand
 from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.edit_painter import paint_hand, paint_outlines, paint_photo
 from ashen_bridge.desktop.stack.hand import Hand
 from ashen_bridge.desktop.stack.photo import Photo, PlacingHand
-from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, outlines, plan_picture, probe
+from ashen_bridge.desktop.stack.plan_frame import PlanFrame
+from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, neighbour, outlines, plan_picture, probe
 from ashen_bridge.desktop.stack.plan_painter import paint_plan
 from ashen_bridge.editing.targets import under
-from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Side
 
-_GRAB = 7.0  # [px] from the cut line
-_ZOOM = 1.2
-_CLOSEST = 40.0
 _EMPTY = "This project has no board yet.\nStart from questions (Ctrl+N), or press E to draw the device."
 _EMPTY_EDITING = "Nothing here yet. Choose Board above and draw it here: drag its outline, or click for a usual size."
 
@@ -42,10 +40,9 @@ class PlanView(QWidget):
         self._outlines: tuple[Outline, ...] = ()
         self._known = False
         self._hovered = ""
-        self._dragging = False
         self._panning: QPointF | None = None
-        self._zoom, self._shift = 1.0, QPointF()
-        self._frozen: Placement | None = None  # while something is dragged, so that the board's edge may move too
+        self._frame = PlanFrame()
+        self._cut = CutHand(desk)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Plan of the board")
@@ -83,27 +80,24 @@ class PlanView(QWidget):
 
     def placement(self) -> Placement:
         """Return how millimetres map to pixels now."""
-        mirrored = self.desk.view.side is Side.REAR
-        if self.hand.drag is not None and self._frozen is not None:
-            return self._frozen
+        return self._frame.placement(self._fitted(), (self.width(), self.height()))
+
+    def _fitted(self) -> Placement:
         extent = self.picture.extent if self.picture else (-60.0, -40.0, 60.0, 40.0)
-        place = Placement.fit(extent, self.width(), self.height(), bool(self.picture and self.picture.legend), mirrored)
-        return place.zoomed(self._zoom, self._shift, (self.width(), self.height()))
+        legend = bool(self.picture and self.picture.legend)
+        return Placement.fit(extent, self.width(), self.height(), legend, self.desk.view.side is Side.REAR)
 
     def fit(self) -> None:
         """Show the whole board again."""
-        self._zoom, self._shift = 1.0, QPointF()
+        self._frame.fit()
         self.update()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Zoom about the pointer."""
         if event is None or not event.angleDelta().y():
             return
-        at = event.position()
-        before = self.placement().place(at)
-        self._zoom = min(max(self._zoom * _ZOOM ** (event.angleDelta().y() / 120), 1.0), _CLOSEST)
-        moved = self.placement().point(*before)
-        self._shift = self._shift + (at - moved) if self._zoom > 1.0 else QPointF()
+        turns = event.angleDelta().y() / 120
+        self._frame.zoom(turns, event.position(), self._fitted(), (self.width(), self.height()))
         self.update()
         event.accept()
 
@@ -164,11 +158,6 @@ class PlanView(QWidget):
                 return item.id
         return ""
 
-    def _on_cut(self, at: QPointF) -> bool:
-        cut = self.desk.view.cut
-        line = self.placement().point(cut.at * 1e3, cut.at * 1e3)
-        return abs((line.y() - at.y()) if cut.along == "x" else (line.x() - at.x())) < _GRAB
-
     def _at_edge(self, at: QPointF) -> bool:
         edge = 24.0
         return not (edge < at.x() < self.width() - edge and edge < at.y() < self.height() - edge)
@@ -186,12 +175,14 @@ class PlanView(QWidget):
             return
         found = self._item_at(event.position())
         # On a part the click means the part; the line is grabbed beside parts and by its ends.
-        on_cut = self._on_cut(event.position()) and (self._at_edge(event.position()) or not (found or self.desk.view.editing))
+        on_cut = self._cut.near(event.position(), self.placement()) and (
+            self._at_edge(event.position()) or not (found or self.desk.view.editing)
+        )
         if on_cut and self.desk.view.tool == "choose":
-            self._dragging = True
+            self._cut.dragging = True
         elif self.desk.view.editing:
             self.hand.press(event, self.placement())
-            self._frozen = self.placement()
+            self._frame.held = self.placement()
             self.update()
         elif found:
             self.session.select(found)
@@ -205,13 +196,12 @@ class PlanView(QWidget):
         if event is None:
             return
         if self._panning is not None:
-            self._shift += event.position() - self._panning
+            self._frame.push(event.position() - self._panning)
             self._panning = event.position()
             self.update()
             return
-        if self._dragging:
-            x, y = self.placement().place(event.position())
-            self._move_cut((y if self.desk.view.cut.along == "x" else x) * 1e-3)
+        if self._cut.dragging:
+            self._cut.drag(event.position(), self.placement(), self.picture)
             return
         if self.hand.drag is not None:
             self.hand.move(event, self.placement())
@@ -243,16 +233,16 @@ class PlanView(QWidget):
                 return flat.get((abs(handle[0]), abs(handle[1]))) or (shape.SizeBDiagCursor if same else shape.SizeFDiagCursor)
             if found:
                 return shape.SizeAllCursor
-        if self._on_cut(at) and not found:
-            return shape.SizeVerCursor if self.desk.view.cut.along == "x" else shape.SizeHorCursor
+        if self._cut.near(at, self.placement()) and not found:
+            return self._cut.cursor()
         return shape.PointingHandCursor if found else shape.ArrowCursor
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self._dragging = False
+        self._cut.dragging = False
         self._panning = None
         if event is not None and self.hand.drag is not None:
             self.hand.release(event, self.placement())
-            self._frozen = None
+            self._frame.held = None
             self.update()
 
     def leaveEvent(self, event: object) -> None:
@@ -278,13 +268,6 @@ class PlanView(QWidget):
         self.desk.look(replace(self.desk.view, editing=True, page="part"))
         self.desk.choose(path)
 
-    def _move_cut(self, at: float) -> None:
-        if self.picture is None:
-            return
-        x0, y0, x1, y1 = self.picture.extent
-        low, high = (y0, y1) if self.desk.view.cut.along == "x" else (x0, x1)
-        self.desk.look(replace(self.desk.view, cut=Cut(self.desk.view.cut.along, min(max(at, low * 1e-3), high * 1e-3))))
-
     # ---- keys
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -295,7 +278,7 @@ class PlanView(QWidget):
             self.update()
             return
         if self.desk.view.editing and self.hand.key(event, self.placement().mirrored):
-            self._frozen = None
+            self._frame.held = None
             self.update()
             return
         ways = {
@@ -310,39 +293,10 @@ class PlanView(QWidget):
             return
         across = -way[0] if self.placement().mirrored else way[0]
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            step = 1e-3 * (way[1] if self.desk.view.cut.along == "x" else across)
-            self._move_cut(self.desk.view.cut.at + step)
-        else:
-            self._walk(across, way[1])
+            self._cut.step(across, way[1], self.picture)
+        elif self.picture is not None:
+            self.session.select(neighbour(self.picture, across, way[1]) or self.session.view.selected)
 
     def turn_cut(self) -> None:
         """Turn the cut line by a quarter, through the middle of what is selected."""
-        if self.picture is None:
-            return
-        box = next((item.box for item in self.picture.items if item.selected), self.picture.extent)
-        if self.desk.view.cut.along == "x":
-            self.desk.look(replace(self.desk.view, cut=Cut("y", (box[0] + box[2]) / 2e3)))
-        else:
-            self.desk.look(replace(self.desk.view, cut=Cut("x", (box[1] + box[3]) / 2e3)))
-
-    def _walk(self, dx: int, dy: int) -> None:
-        """Select the nearest part in a direction."""
-        if self.picture is None:
-            return
-        parts = [item for item in self.picture.items if item.kind == "component"]
-        here = next((item for item in parts if item.selected), None)
-        if here is None:
-            if parts:
-                self.session.select(parts[0].id)
-            return
-        cx, cy = (here.box[0] + here.box[2]) / 2, (here.box[1] + here.box[3]) / 2
-
-        def cost(item: object) -> float:
-            box = item.box  # type: ignore[attr-defined]
-            ax, ay = (box[0] + box[2]) / 2 - cx, (box[1] + box[3]) / 2 - cy
-            ahead, aside = ax * dx + ay * dy, abs(ax * dy - ay * dx)
-            return ahead + 2.5 * aside if ahead > 0.5 and aside < 2 * ahead else float("inf")
-
-        best = min(parts, key=cost)
-        if cost(best) < float("inf"):
-            self.session.select(best.id)
+        self._cut.turn(self.picture)

@@ -142,6 +142,23 @@ def probe(picture: PlanPicture, x: float, y: float) -> str:
     return ""
 
 
+def neighbour(picture: PlanPicture, dx: int, dy: int) -> str:
+    """Return the nearest part in a direction of the one that is selected, else the first; empty if there is none."""
+    parts = [item for item in picture.items if item.kind == "component"]
+    here = next((item for item in parts if item.selected), None)
+    if here is None:
+        return parts[0].id if parts else ""
+    cx, cy = (here.box[0] + here.box[2]) / 2, (here.box[1] + here.box[3]) / 2
+
+    def cost(item: Item) -> float:
+        ax, ay = (item.box[0] + item.box[2]) / 2 - cx, (item.box[1] + item.box[3]) / 2 - cy
+        ahead, aside = ax * dx + ay * dy, abs(ax * dy - ay * dx)
+        return ahead + 2.5 * aside if ahead > 0.5 and aside < 2 * ahead else float("inf")
+
+    best = min(parts, key=cost)
+    return best.id if cost(best) < float("inf") else ""
+
+
 def outlines(desk: StackDesk) -> tuple[Outline, ...]:
     """Return what has an edge of its own in plan: pieces always, landings while the device is edited."""
     found = []
