@@ -15,9 +15,9 @@ import pandas as pd
 from ashen_bridge.bench.calibrate import calibrate
 from ashen_bridge.bench.diagnose import diagnose
 from ashen_bridge.bench.logbook import figures_of
-from ashen_bridge.bench.logs.reading import read_log
 from ashen_bridge.bench.prove import proving
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.logs.reading import read_log
 from ashen_bridge.predict.engine import Engine
 
 Say = Callable[[str, float, str, str], None]
@@ -34,21 +34,22 @@ window = Workbench().open('demo:buoy', open_anything('demo:buoy'))
 window.resize(1280, 800)
 while window.session.results.state != 'current':
     application.processEvents(); time.sleep(0.002)
-window.session.look(workspace='baseline')
+baseline = window.workspaces['baseline']
+baseline.show()
 while window.session.runs.busy or any(
     window.session.runs.figures(run, window.session.project.device) is None for run in window.session.project.runs
 ):
     application.processEvents(); time.sleep(0.002)
 begin = time.perf_counter()
-window.runs.read(sys.argv[1])
-while not window.pages.baseline.is_importing:
+baseline.actions.read(sys.argv[1])
+while not baseline.page().is_importing:
     application.processEvents(); time.sleep(0.002)
 window.grab()
 opened = time.perf_counter() - begin
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
-log = window.pages.baseline.importing.log
+log = baseline.page().importing.log
 traces = tuple(Trace(one.name, one.unit, log.time_s, one.values, n if n < 6 else None) for n, one in enumerate(log.columns))
-view = window.pages.baseline.importing.curve
+view = baseline.page().importing.curve
 view.setFixedHeight(420)
 view.show_picture(TracePicture(traces[:40], traces[40:44]))
 application.processEvents()

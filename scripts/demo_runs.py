@@ -10,10 +10,10 @@ from pathlib import Path
 
 from ashen_bridge.bench.hypotheses import hypotheses
 from ashen_bridge.bench.logbook import record_run
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.logs.packing import as_csv
-from ashen_bridge.bench.logs.reading import parse_log
 from ashen_bridge.bench.simulated import Habits, simulated_device
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.packing import as_csv
+from ashen_bridge.logs.reading import parse_log
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine

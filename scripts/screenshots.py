@@ -32,6 +32,10 @@ from ashen_bridge.guided.answers import DeviceKind
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.project import Project
 
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+from windows import baseline, desk, look, prove
+from windows import stack as stack_of
+
 LOGS = Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs"
 TARGET = Path(__file__).parents[1] / "docs/screenshots"
 DEMO = "demo:correlator"
@@ -56,7 +60,7 @@ def settle(window: MainWindow, seconds: float = 60.0) -> None:
         done = (
             session.results.state == "current"
             and len(session.results.strip) >= len(session.results.thicknesses)
-            and session.tasks.running is None
+            and not session.questions.running
         )
         done = done and not session.runs.busy
         quiet = quiet + 1 if done or session.results.state == "refused" else 0
@@ -99,17 +103,16 @@ def opened(bench: Workbench, demo: str = DEMO) -> MainWindow:
 def stack(bench: Workbench, camera: Camera) -> None:
     """The main workspace."""
     window = opened(bench)
-    session = window.session
     camera.window(window, "stack-light")
-    session.look(overlay="temperature")
+    look(window, overlay="temperature")
     camera.window(window, "overlay-temperature")
-    window.workspace.panel.choose_thickness(1.5)
-    session.look(overlay="margins")
+    stack_of(window).panel.choose_thickness(1.5)
+    look(window, overlay="margins")
     camera.window(window, "finding-thick-pads")
-    session.look(overlay="pressure")
+    look(window, overlay="pressure")
     camera.window(window, "overlay-pressure")
     bench.set_look("dark")
-    session.look(build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
+    look(window, build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
     camera.window(window, "stack-dark")
     finish(bench, window)
 
@@ -118,26 +121,26 @@ def others(bench: Workbench, camera: Camera) -> None:
     """The other demos: layers by kelvin, temperatures over time, chances."""
     window = opened(bench, "demo:beamformer")
     settle(window)
-    window.session.look(selected="die")
+    look(window, selected="die")
     settle(window)
-    window.workspace.ways.ask()
+    stack_of(window).ways.gains.ask()
     pump(0.5)
     settle(window)
-    for area in window.workspace.findChildren(QScrollArea):
+    for area in stack_of(window).findChildren(QScrollArea):
         bar = area.verticalScrollBar()
-        if bar is not None and area.isAncestorOf(window.workspace.ways):
+        if bar is not None and area.isAncestorOf(stack_of(window).ways):
             bar.setValue(bar.maximum())
     camera.window(window, "layers-beamformer")
     finish(bench, window)
     window = opened(bench, "demo:buoy")
     settle(window)
-    window.workspace.time.pattern.setCurrentIndex(1)
-    window.session.look(lower="time")
+    stack_of(window).time.pattern.setCurrentIndex(1)
+    look(window, lower="time")
     pump(0.5)
     camera.window(window, "time-soak")
     bench.set_look("dark")
-    window.session.look(lower="cut", page="chance", selected="processor")
-    window.workspace.chance.ask()
+    look(window, lower="cut", page="chance", selected="processor")
+    window.session.chances.ask()
     pump(0.5)
     camera.window(window, "chance-limits")
     finish(bench, window)
@@ -148,8 +151,8 @@ def editing(bench: Workbench, camera: Camera) -> None:
     window = opened(bench)
     session = window.session
     settle(window)
-    window.toggle_editing()
-    session.choose("device.bodies.mem_r2")
+    window.commands["edit_mode"].trigger()
+    desk(window).choose("device.bodies.mem_r2")
     camera.window(window, "editing-light")
     dialog = MaterialsDialog(session, window.theme, window.asker, window)
     dialog.choose("pad_medium")
@@ -157,8 +160,8 @@ def editing(bench: Workbench, camera: Camera) -> None:
     camera.over(window, dialog, "materials")
     dialog.close()
     bench.set_look("dark")
-    session.look(side=Side.REAR)
-    session.choose("device.bodies.mem_b1", "device.bodies.mem_b2")
+    look(window, side=Side.REAR)
+    desk(window).choose("device.bodies.mem_b1", "device.bodies.mem_b2")
     camera.window(window, "editing-rear-dark")
     finish(bench, window)
 
@@ -166,29 +169,27 @@ def editing(bench: Workbench, camera: Camera) -> None:
 def runs(bench: Workbench, camera: Camera) -> None:
     """Logs brought in, a run, two compared, faults weighed, the repair proved."""
     window = opened(bench)
-    session = window.session
-    session.look(workspace="baseline", run="pads")
+    look(window, workspace="baseline", run="pads")
     camera.window(window, "baseline-run")
-    window.runs.read(str(LOGS / "correlator-repaired-3.csv"))
-    page = window.pages.baseline
+    window.workspaces["baseline"].actions.read(str(LOGS / "correlator-repaired-3.csv"))
+    page = baseline(window)
     assert page is not None
     while not page.is_importing:
         pump(0.05)
     camera.window(window, "baseline-import")
-    window.runs.leave()
-    session.look(run="repaired", run_page="diagnose")
+    window.workspaces["baseline"].actions.leave()
+    look(window, run="repaired", run_page="diagnose")
     settle(window)
-    page.diagnosis.ask()
+    page.diagnosis.question.ask()
     pump(0.3)
     camera.window(window, "baseline-diagnosis")
-    session.look(workspace="prove", run="repaired", against="stock")
+    look(window, workspace="prove", run="repaired", against="stock")
     settle(window)
-    assert window.pages.prove is not None
-    window.pages.prove.ask()
+    prove(window).proof.ask()
     pump(0.3)
     camera.window(window, "prove-repair")
     bench.set_look("dark")
-    session.look(workspace="baseline", run="pads", run_page="compare", against="stock")
+    look(window, workspace="baseline", run="pads", run_page="compare", against="stock")
     settle(window)
     camera.window(window, "baseline-compare")
     finish(bench, window)
@@ -198,7 +199,7 @@ def guided(bench: Workbench, camera: Camera) -> None:
     """From questions to assumptions."""
     window = opened(bench)
     settle(window)
-    window.start_guided()
+    window.general.start_guided()
     dialog = window.findChildren(GuidedDialog)[-1]
     for field, value in {
         "kind": DeviceKind.CARD,
@@ -232,7 +233,7 @@ def triage(bench: Workbench, camera: Camera) -> None:
     """A log on an empty window."""
     window = bench.show(Document(Project.parse(EMPTY), title="New project"))
     window.resize(1280, 800)
-    window.runs.triage([str(LOGS / "correlator-repaired-3.csv")])
+    window.workspaces["baseline"].actions.triage.of([str(LOGS / "correlator-repaired-3.csv")])
     while not window.findChildren(TriageSheet):
         pump(0.1)
     camera.over(window, window.findChildren(TriageSheet)[0], "triage")

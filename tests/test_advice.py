@@ -16,10 +16,10 @@ from ashen_bridge.bench.advice.verdicts import Attribution
 from ashen_bridge.bench.advice.worth import weighing
 from ashen_bridge.bench.compare_runs import compare_runs
 from ashen_bridge.bench.logbook import figures_of
-from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.changes.difference import difference
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine

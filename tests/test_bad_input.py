@@ -14,8 +14,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ashen_bridge.bench.logs.reading import parse_log, read_log
 from ashen_bridge.files.archive import open_project
+from ashen_bridge.logs.reading import parse_log, read_log
 from ashen_bridge.model import paths
 from ashen_bridge.model.base import Frozen
 from ashen_bridge.model.bodies import Plate

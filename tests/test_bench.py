@@ -14,12 +14,12 @@ from scipy.stats import t as student
 from scipy.stats import ttest_ind
 
 from ashen_bridge.bench.compare import passes_for, rise_over_power
-from ashen_bridge.bench.logs.log import LogError
-from ashen_bridge.bench.logs.numbers import split_unit
-from ashen_bridge.bench.logs.reading import parse_log, read_log
-from ashen_bridge.bench.logs.settling import throttling
-from ashen_bridge.bench.logs.statistics import channel, effective_count, spikes
 from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between
+from ashen_bridge.logs.log import LogError
+from ashen_bridge.logs.numbers import split_unit
+from ashen_bridge.logs.reading import parse_log, read_log
+from ashen_bridge.logs.settling import throttling
+from ashen_bridge.logs.statistics import channel, effective_count, spikes
 
 PLAIN = "Time [s],GPU Hot Spot [°C],Board Power [W]\n" + "".join(f"{n},{60 + 0.1 * n:.1f},{200 + n % 3}\n" for n in range(40))
 

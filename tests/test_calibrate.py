@@ -11,14 +11,14 @@ import pytest
 from ashen_bridge.bench.calibrate import calibrate
 from ashen_bridge.bench.judgement import TOLD, Calibration
 from ashen_bridge.bench.logbook import figures_of, record_run
-from ashen_bridge.bench.logs.packing import as_csv
-from ashen_bridge.bench.outcome import RunError
 from ashen_bridge.bench.recording import with_run
 from ashen_bridge.bench.simulated import simulated_device
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import open_project, save_project
 from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.logs.outcome import RunError
+from ashen_bridge.logs.packing import as_csv
 from ashen_bridge.model import paths
 from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.calibrated import in_force

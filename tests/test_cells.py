@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.logs.packing import as_csv, pack_log, unpack_log
-from ashen_bridge.bench.logs.reading import parse_log
 from ashen_bridge.cli.said import say
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.packing import as_csv, pack_log, unpack_log
+from ashen_bridge.logs.reading import parse_log
 from ashen_bridge.model.cells import defused, printable, restored
 
 TIME = np.arange(30.0)

@@ -10,8 +10,8 @@ import pytest
 
 from ashen_bridge.bench.compare_runs import compare_runs
 from ashen_bridge.bench.logbook import figures_of, logs_of
-from ashen_bridge.bench.outcome import Heading, RunFigures
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.logs.outcome import Heading, RunFigures
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 

@@ -13,13 +13,13 @@ from ashen_bridge.bench.diagnose import Trial
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.judgement import Diagnosis
 from ashen_bridge.bench.logbook import figures_of, record_run
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.logs.packing import as_csv
-from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.outcome import RunError, RunFigures
+from ashen_bridge.logs.packing import as_csv
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from devices import without_runs

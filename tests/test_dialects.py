@@ -7,9 +7,9 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from ashen_bridge.bench.logs.log import Log
-from ashen_bridge.bench.logs.mapping import propose
-from ashen_bridge.bench.logs.reading import parse_log
+from ashen_bridge.logs.log import Log
+from ashen_bridge.logs.mapping import propose
+from ashen_bridge.logs.reading import parse_log
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.records import RunChannel
 from ashen_bridge.simulated.dialects import WHAT, Dialect, dialects

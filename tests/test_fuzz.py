@@ -20,10 +20,6 @@ from hypothesis import strategies as st
 
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.stored import MAPS, REPORT, StoredPredictionError, named, pack, unpack
-from ashen_bridge.bench.logs.live import END, LineReader, header_line, reading_line
-from ashen_bridge.bench.logs.log import LogError
-from ashen_bridge.bench.logs.mapping import propose
-from ashen_bridge.bench.logs.reading import parse_log
 from ashen_bridge.changes.heights import rest_mm, top_mm
 from ashen_bridge.editing.fields import fields_of
 from ashen_bridge.editing.targets import targets
@@ -33,6 +29,10 @@ from ashen_bridge.files.migrate import migrate
 from ashen_bridge.geometry.checks import assembly_problems
 from ashen_bridge.guided.answers import Answers
 from ashen_bridge.guided.build import project_from
+from ashen_bridge.logs.live import END, LineReader, header_line, reading_line
+from ashen_bridge.logs.log import LogError
+from ashen_bridge.logs.mapping import propose
+from ashen_bridge.logs.reading import parse_log
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project

@@ -15,15 +15,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ashen_bridge.bench.logs.ahead import look_ahead
-from ashen_bridge.bench.logs.live import END, LineReader, header_line, reading_line
-from ashen_bridge.bench.logs.log import Column, Log, LogError
-from ashen_bridge.bench.logs.reading import parse_log
 from ashen_bridge.bench.simulated import FanRule, Habits, another_device, simulated_device
 from ashen_bridge.cli.live import Waiting
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.checks import assembly_problems
+from ashen_bridge.logs.ahead import look_ahead
+from ashen_bridge.logs.live import END, LineReader, header_line, reading_line
+from ashen_bridge.logs.log import Column, Log, LogError
+from ashen_bridge.logs.reading import parse_log
 from ashen_bridge.model.records import RunChannel
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine

@@ -10,10 +10,10 @@ import pytest
 from ashen_bridge.bench import prove
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
 from ashen_bridge.bench.logbook import figures_of
-from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.bench.proof_words import verdict_of
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from devices import certain

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from ashen_bridge.bench.outcome import RunError
 from ashen_bridge.bench.recording import new_names, with_run
-from ashen_bridge.bench.runs import figures
 from ashen_bridge.changes.places import remove
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.edits import set_values
+from ashen_bridge.logs.outcome import RunError
+from ashen_bridge.logs.runs import figures
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import RunChannel

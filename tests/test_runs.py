@@ -13,19 +13,19 @@ import pytest
 from ashen_bridge.bench.compare_runs import compare_runs, drift, pooled
 from ashen_bridge.bench.equal_power import responses
 from ashen_bridge.bench.logbook import figures_of, record_run
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.logs.mapping import MappingError, apply_mappings, propose
-from ashen_bridge.bench.logs.packing import as_csv, pack_log, unpack_log
-from ashen_bridge.bench.logs.settling import loaded_span
-from ashen_bridge.bench.outcome import Channel, Heading, PassFigures, RunError, RunFigures
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
-from ashen_bridge.bench.runs import figures
 from ashen_bridge.bench.simulated import Habits, simulated_device
 from ashen_bridge.bench.words import in_words
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import open_project, save_project
 from ashen_bridge.files.blobs import BlobStore
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.mapping import MappingError, apply_mappings, propose
+from ashen_bridge.logs.outcome import Channel, Heading, PassFigures, RunError, RunFigures
+from ashen_bridge.logs.packing import as_csv, pack_log, unpack_log
+from ashen_bridge.logs.runs import figures
+from ashen_bridge.logs.settling import loaded_span
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
 from ashen_bridge.predict.engine import Engine

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from scipy.optimize import least_squares
 
-from ashen_bridge.bench.logs.heading import KNOWN_K, heading, thinned, without_spikes
-from ashen_bridge.bench.logs.settling import SETTLED_K, Rest, at_rest, last_step, settled_window
-from ashen_bridge.bench.logs.statistics import effective_count
-from ashen_bridge.bench.outcome import Heading, Refusal
+from ashen_bridge.logs.heading import KNOWN_K, heading, thinned, without_spikes
+from ashen_bridge.logs.outcome import Heading, Refusal
+from ashen_bridge.logs.settling import SETTLED_K, Rest, at_rest, last_step, settled_window
+from ashen_bridge.logs.statistics import effective_count
 from ashen_bridge.simulated.loads import KINDS, LoadRun, load_run, load_runs
 
 

@@ -11,14 +11,14 @@ from click.testing import CliRunner
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.triage import triage
 from ashen_bridge.cli.main import cli
 from ashen_bridge.desktop.baseline.triage_sheet import TriageSheet
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.shell.general import EMPTY
 from ashen_bridge.files.archive import Opened
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.triage import triage
 from ashen_bridge.model.project import Project
 from ashen_bridge.simulated.dialects import Spec, written
 from windows import WAIT, Opener

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.stats import t as student
 
 from ashen_bridge.bench.judgement import Beside
-from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.logs.outcome import RunFigures
 
 ROLES = {"rate": "work", "power": "power", "clock": "clock", "fan": "fan", "noise": "noise"}
 _ONE_PASS = 0.01  # spread between passes of what has one alone, of its value; common practice, no source

@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.judgement import TOLD, Calibration, FittedNumber, Residual
-from ashen_bridge.bench.logs.statistics import Floats
-from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers
+from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
-from ashen_bridge.thermal.steady import one_blas_thread
 from ashen_bridge.uncertainty.assumptions import Assumption
 
 if TYPE_CHECKING:

@@ -6,13 +6,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.bench.beside import beside
 from ashen_bridge.bench.compare import rise_over_power
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
-from ashen_bridge.bench.logs.statistics import Floats
-from ashen_bridge.bench.outcome import Refusal, RunError, RunFigures
 from ashen_bridge.bench.response import PowerResponse
 from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between
+from ashen_bridge.logs.outcome import Refusal, RunError, RunFigures
 from ashen_bridge.model.device import Device
 
 Responses = tuple[PowerResponse | None, PowerResponse | None]

@@ -16,14 +16,14 @@ import numpy as np
 from scipy.optimize import minimize_scalar
 from scipy.stats import chi2
 
+from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
-from ashen_bridge.bench.logs.statistics import Floats
-from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import ReadingModel, readings_of, uncertain_numbers
+from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.thermal.steady import one_blas_thread
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine

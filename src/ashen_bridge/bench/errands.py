@@ -9,15 +9,15 @@ from typing import TYPE_CHECKING
 
 from ashen_bridge.bench.advice.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.bench.judgement import Calibration, Comparison, Diagnosis, Proof
-from ashen_bridge.bench.logs.log import Log
-from ashen_bridge.bench.logs.standing import Ahead
-from ashen_bridge.bench.outcome import RunError, RunFigures
+from ashen_bridge.logs.log import Log
+from ashen_bridge.logs.outcome import RunError, RunFigures
+from ashen_bridge.logs.standing import Ahead
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
 
 if TYPE_CHECKING:
-    from ashen_bridge.bench.remarks import Triage
+    from ashen_bridge.logs.remarks import Triage
     from ashen_bridge.predict.engine import Engine
 
 
@@ -40,9 +40,9 @@ class ReadRun:
 
 def read_file(engine: Engine, path: str, project: Project) -> Iterator[tuple[float, ReadFile]]:
     """Read a log and say what its columns are taken for."""
-    from ashen_bridge.bench.logs.mapping import propose
-    from ashen_bridge.bench.logs.reading import read_log
     from ashen_bridge.bench.recording import remembered
+    from ashen_bridge.logs.mapping import propose
+    from ashen_bridge.logs.reading import read_log
 
     log = read_log(Path(path))
     yield 1.0, ReadFile(Path(path).name, log, propose(log, project.device, remembered(project)))
@@ -50,8 +50,8 @@ def read_file(engine: Engine, path: str, project: Project) -> Iterator[tuple[flo
 
 def triage_files(engine: Engine, names: tuple[str, ...]) -> Iterator[tuple[float, Triage]]:
     """Say what the logs of one test tell by themselves."""
-    from ashen_bridge.bench.logs.reading import read_log
-    from ashen_bridge.bench.triage import triage
+    from ashen_bridge.logs.reading import read_log
+    from ashen_bridge.logs.triage import triage
 
     yield 1.0, triage([read_log(Path(name)) for name in names])
 
@@ -69,9 +69,9 @@ def read_run(
     engine: Engine, run: Run, device: Device, known: frozenset[str] = frozenset(), slowest_s: float | None = None
 ) -> Iterator[tuple[float, ReadRun]]:
     """Work out a run's figures; logs that are `known` to the asker are not sent again."""
-    from ashen_bridge.bench.logs.packing import unpack_log
-    from ashen_bridge.bench.runs import figures
     from ashen_bridge.files.blobs import BlobStore, default_folder
+    from ashen_bridge.logs.packing import unpack_log
+    from ashen_bridge.logs.runs import figures
 
     store = BlobStore(default_folder())
     logs = [(digest, unpack_log(store.get(digest))) for digest in run.passes]
@@ -129,7 +129,7 @@ def prove(engine: Engine, project: Project, before: RunFigures, after: RunFigure
 
 def look_ahead(engine: Engine, log: Log, channels: tuple[RunChannel, ...]) -> Iterator[tuple[float, Ahead]]:
     """Say how a running test stands."""
-    from ashen_bridge.bench.logs import ahead
+    from ashen_bridge.logs import ahead
 
     yield 1.0, ahead.look_ahead(log, channels)
 

@@ -6,13 +6,13 @@ from collections.abc import Sequence
 
 import pandas as pd
 
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.logs.mapping import apply_mappings, propose
-from ashen_bridge.bench.logs.packing import pack_log, table, unpack_log
-from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.recording import new_names, remembered, run_of, with_run
-from ashen_bridge.bench.runs import figures
 from ashen_bridge.files.blobs import BlobStore, default_folder
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.mapping import apply_mappings, propose
+from ashen_bridge.logs.outcome import RunError, RunFigures
+from ashen_bridge.logs.packing import pack_log, table, unpack_log
+from ashen_bridge.logs.runs import figures
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import RunChannel
 

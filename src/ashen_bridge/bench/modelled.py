@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from ashen_bridge.bench.logbook import figures_of
-from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.bench.recording import run_of
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine

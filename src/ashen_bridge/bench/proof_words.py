@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ashen_bridge.bench.judgement import Proof, ProvedSensor, beside_words
-from ashen_bridge.bench.margins import plus_minus
-from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import plus_minus
 
 _TELLS = 2.8  # of the uncertainty of one reading: where two of them differ for certain (95 %)
 

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ashen_bridge.bench.logs.statistics import Floats
-from ashen_bridge.bench.outcome import PassFigures, Refusal, RunError, RunFigures
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.outcome import PassFigures, Refusal, RunError, RunFigures
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project

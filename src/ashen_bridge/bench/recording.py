@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from ashen_bridge.bench.outcome import RunError
 from ashen_bridge.changes import records
+from ashen_bridge.logs.outcome import RunError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.records import Run, RunChannel

@@ -13,10 +13,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.logs.statistics import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.changes.points import fanned_plates, set_all_fans
 from ashen_bridge.geometry.checks import assembly_problems
+from ashen_bridge.logs.log import Column, Log
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.stats import t as student
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.bench.judgement import Difference, Verdict
-from ashen_bridge.bench.logs.statistics import Floats
 
 USUAL_K = 0.4
 """What passes of one build differ by where it was not measured; common practice, no source."""

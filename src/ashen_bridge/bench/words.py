@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ashen_bridge.bench.margins import plus_minus
-from ashen_bridge.bench.outcome import Heading, PassFigures, RunFigures
 from ashen_bridge.findings.hot_spot_rules import SURELY_K, USUAL_K
+from ashen_bridge.logs.outcome import Heading, PassFigures, RunFigures
 from ashen_bridge.model.device import Device
+from ashen_bridge.words.numbers import plus_minus
 
 
 def in_words(found: RunFigures, device: Device) -> list[str]:

@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
-from ashen_bridge.bench.margins import plus_minus
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.model.calibrated import in_force
+from ashen_bridge.words.numbers import plus_minus
 
 if TYPE_CHECKING:
     from ashen_bridge.bench.judgement import Proof

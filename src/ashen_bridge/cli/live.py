@@ -76,7 +76,7 @@ def _readings(
 
 def _send_all(rows: Iterator[tuple[float, dict[str, float]]], send: Send, minutes: float, speed: float) -> None:
     """Send a header and a line per second of the device, at some times real time."""
-    from ashen_bridge.bench.logs.live import END, header_line, reading_line
+    from ashen_bridge.logs.live import END, header_line, reading_line
 
     start = time.monotonic()
     for second, row in rows:

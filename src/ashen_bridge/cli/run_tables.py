@@ -6,8 +6,8 @@ from dataclasses import asdict
 from typing import Any
 
 from ashen_bridge.bench.judgement import TOLD, Calibration, Comparison, Diagnosis
-from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.bench.words import in_words
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.device import Device
 
 _WORTH_SHOWING = 0.02  # belief below which a suspect is not listed

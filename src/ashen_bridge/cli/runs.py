@@ -46,9 +46,9 @@ def import_log(
 ) -> None:
     """Read sensor logs, one per pass, map their columns and keep them as a run of the project."""
     from ashen_bridge.bench.logbook import record_run
-    from ashen_bridge.bench.logs.reading import read_log
     from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import run_plain, run_text
+    from ashen_bridge.logs.reading import read_log
 
     content = opened(project_file)
     if output is None and project_file.startswith("demo:"):

@@ -16,8 +16,8 @@ from ashen_bridge.cli.said import say
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of sentences.")
 def triage(logs: tuple[Path, ...], as_json: bool) -> None:
     """Say what the logs of one test tell by themselves, one log per pass; no device is needed."""
-    from ashen_bridge.bench.logs.reading import read_log
-    from ashen_bridge.bench.triage import triage as judge
+    from ashen_bridge.logs.reading import read_log
+    from ashen_bridge.logs.triage import triage as judge
 
     found = judge([read_log(path) for path in logs])
     if as_json:

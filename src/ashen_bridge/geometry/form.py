@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ashen_bridge.geometry.region import Box, Floats
+from ashen_bridge.arrays import Floats
+from ashen_bridge.geometry.region import Box
 from ashen_bridge.model.footprint import Form
 
 

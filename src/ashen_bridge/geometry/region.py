@@ -9,9 +9,9 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.footprint import Footprint, Rect
 
-Floats = npt.NDArray[np.float64]
 Box = tuple[float, float, float, float]
 MM = 1e-3
 _EPS = 1e-9  # a nanometre: nothing drawn in millimetres is thinner

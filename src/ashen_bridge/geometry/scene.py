@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.form import FaceForm, face_form
 from ashen_bridge.geometry.plan import Facing, Patch, Plan, PlanBody, PlanJoint, lay_out
-from ashen_bridge.geometry.region import MM, Floats, Region, region_of
+from ashen_bridge.geometry.region import MM, Region, region_of
 from ashen_bridge.geometry.stacking import Stacking
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.footprint import Footprint, Rect

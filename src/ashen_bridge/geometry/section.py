@@ -11,8 +11,9 @@ from typing import Literal
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.plan import Facing, Patch
-from ashen_bridge.geometry.region import MM, Floats, Region, region_of_rect
+from ashen_bridge.geometry.region import MM, Region, region_of_rect
 from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.model.bodies import Board, Plate, Side
 

@@ -13,8 +13,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.plan import Facing, Patch
-from ashen_bridge.geometry.region import MM, Floats
+from ashen_bridge.geometry.region import MM
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.bending import Bending
 from ashen_bridge.mechanics.layers import layer_law

@@ -16,7 +16,8 @@ from scipy.interpolate import RectBivariateSpline
 from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import splu
 
-from ashen_bridge.geometry.region import Box, Floats, Region
+from ashen_bridge.arrays import Floats
+from ashen_bridge.geometry.region import Box, Region
 from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.mechanics.laminate import Sheet, bonded, sheet
 from ashen_bridge.model.bodies import Board, Component, DieMakeUp, Plate, SolidMakeUp, Substrate

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.mechanics.assembly import Assembly
 from ashen_bridge.mechanics.motion import SLOPE_LENGTH
 from ashen_bridge.mechanics.potential import LawTables, Local, Potential, Variants

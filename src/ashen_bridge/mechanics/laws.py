@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.fasteners import SpringWire
 from ashen_bridge.model.material import Compression, Flow
 

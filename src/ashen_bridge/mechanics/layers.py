@@ -8,7 +8,8 @@ from functools import cached_property
 
 import numpy as np
 
-from ashen_bridge.geometry.region import MM, Floats
+from ashen_bridge.arrays import Floats
+from ashen_bridge.geometry.region import MM
 from ashen_bridge.mechanics.laws import paste_thickness, shape_stiffening, squeeze_film_thickness, strain_table
 from ashen_bridge.mechanics.stack import LayerLaw
 from ashen_bridge.model.joints import Piece, PieceState

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.mechanics.bending import Bending, board_bending, plates_bending
 from ashen_bridge.model.bodies import Plate, Side

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.mechanics.assembly import Assembly
 
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 
 P_MIN, P_MAX = 1.0, 1e8  # [Pa]: below nothing carries, above the law goes on linearly
 NODES = 4096

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly
 from ashen_bridge.model.bodies import Component, ComponentRole

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.model.bodies import PlateRole
 from ashen_bridge.model.build import OperatingPoint

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.device import Sensor

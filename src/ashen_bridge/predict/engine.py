@@ -8,8 +8,8 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.checks import check_assembly
-from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics.assembly import assemble
 from ashen_bridge.mechanics.equilibrium import equilibrium

@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.plan import Facing, Patch
-from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import ContactState, contact_state, mounted_gap, sampled_gaps

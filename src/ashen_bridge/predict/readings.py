@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.geometry.region import MM, Floats, Region, region_of_rect
+from ashen_bridge.arrays import Floats
+from ashen_bridge.geometry.region import MM, Region, region_of_rect
 from ashen_bridge.model.device import Sensor
 from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly
 from ashen_bridge.mechanics.equilibrium import Equilibrium

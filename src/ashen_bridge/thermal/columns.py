@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.thermal.cutting import Columns, Ints, columns_of, neighbours, shared_area
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Layer, Slab, cell_areas

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, join_edges
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.parts import Contact, Film, HeatModel, Link, cell_areas

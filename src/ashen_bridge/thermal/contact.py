@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 
 WETTING = 10e3  # [Pa] by which a tacky face clings without load: keeps R_c finite at no pressure; common practice, no source
 

@@ -8,7 +8,8 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from ashen_bridge.geometry.region import Floats, Region
+from ashen_bridge.arrays import Floats
+from ashen_bridge.geometry.region import Region
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.merging import CellSizes, merged_cells
 from ashen_bridge.thermal.parts import cell_areas, cell_extents

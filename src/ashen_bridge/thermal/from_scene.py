@@ -10,8 +10,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.plan import Facing, Patch
-from ashen_bridge.geometry.region import Floats, Region, region_of_rect
+from ashen_bridge.geometry.region import Region, region_of_rect
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.build import OperatingPoint

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.cutting import Ints

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.thermal.columns import ColumnGrid, make_grid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState, all_edges, film_cells
 from ashen_bridge.thermal.cutting import Ints

@@ -13,7 +13,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Box, Floats
+from ashen_bridge.arrays import Floats
+from ashen_bridge.geometry.region import Box
 
 GROWTH = 0.5  # of the distance from what is fine, by which the spacing may grow
 

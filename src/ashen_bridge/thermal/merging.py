@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.thermal.lines import GROWTH, Feature, Lines
 
 Labels = npt.NDArray[np.intp]

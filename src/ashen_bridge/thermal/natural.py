@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.library.air import air_at
 from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.linearised import LinearSystem
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from scipy.sparse.linalg import splu
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.thermal.linearised import LinearSystem
 from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
-from ashen_bridge.thermal.steady import one_blas_thread
 
 _RESIDUAL = 1e-8
 

@@ -10,7 +10,7 @@ import pyamg
 from scipy.sparse import csr_matrix, tril, triu
 from scipy.sparse.linalg import LinearOperator, cg, splu
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.cutting import Ints
 

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
-from functools import lru_cache
-from typing import cast
 
 import numpy as np
 from scipy.sparse import csr_matrix
-from threadpoolctl import ThreadpoolController
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState, FilmCells, all_edges, film_cells
@@ -39,17 +36,6 @@ class RunawayError(AshenError, ArithmeticError):
 
 class NotSettledError(AshenError, ArithmeticError):
     """The loop over temperature-dependent properties did not settle."""
-
-
-@lru_cache(maxsize=1)
-def _threads() -> ThreadpoolController:
-    # Looking for the libraries takes milliseconds; which there are does not change.
-    return ThreadpoolController()
-
-
-def one_blas_thread() -> AbstractContextManager[object]:
-    """Hold BLAS to one thread: more only get in each other's way on vectors of this size."""
-    return cast("AbstractContextManager[object]", _threads().limit(limits=1))
 
 
 @dataclass(frozen=True)

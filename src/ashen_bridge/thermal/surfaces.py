@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 
 KELVIN = 273.15
 STEFAN_BOLTZMANN = 5.670374419e-8  # [W/m²·K⁴], CODATA 2018

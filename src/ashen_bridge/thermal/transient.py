@@ -11,13 +11,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.model.errors import AshenError, Cancelled
 from ashen_bridge.thermal.conductances import FieldState, FilmCells
 from ashen_bridge.thermal.heating import Sources
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
-from ashen_bridge.thermal.steady import HeatField, one_blas_thread, system
+from ashen_bridge.thermal.steady import HeatField, system
 
 MAX_STEPS = 4000
 _RESIDUAL = 1e-6

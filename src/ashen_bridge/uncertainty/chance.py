@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.uncertainty.outcome import Chance, Chances, Share, standard_error
 from ashen_bridge.uncertainty.sampling import Samples
 

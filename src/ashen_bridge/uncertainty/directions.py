@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch, assemble
 from ashen_bridge.mechanics.stack import P_MIN

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.special import ndtri
 from scipy.stats.qmc import LatinHypercube
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.uncertainty.assumptions import Assumption
 
 LEAST = 0.1  # of its value: a number that cannot be negative is not drawn below it

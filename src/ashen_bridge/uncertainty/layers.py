@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.joints import LEAST_MM2K_W
 from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.predict.joint_heat import JointNumbers, LayerHeat, joint_numbers

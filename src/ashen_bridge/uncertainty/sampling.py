@@ -13,7 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ashen_bridge.geometry.region import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.mechanics.equilibrium import EquilibriumError, equilibrium
 from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model import paths

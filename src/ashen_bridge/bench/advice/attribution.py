@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 
 from ashen_bridge.bench.advice.verdicts import Attribution, Share
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison
-from ashen_bridge.bench.outcome import RunError
 from ashen_bridge.changes.difference import difference, reverse
+from ashen_bridge.logs.outcome import RunError
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 

@@ -13,11 +13,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ashen_bridge.bench.advice.verdicts import Transfer, TransferredSensor
-from ashen_bridge.bench.margins import plus_minus
-from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import readings_of
 from ashen_bridge.changes.points import fanned_plates, multiply_powers, set_all_fans, set_ambient
+from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import plus_minus
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine

@@ -10,8 +10,8 @@ import numpy as np
 
 from ashen_bridge.bench.advice.verdicts import TestPlan
 from ashen_bridge.bench.compare import passes_for
-from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.bench.spread import USUAL_K
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.patterns import read_pattern
 

@@ -9,8 +9,8 @@ from ashen_bridge.assess.dominant import rank_layers
 from ashen_bridge.assess.result import LayerGain
 from ashen_bridge.bench.advice.planner import resolution_for, spread_of
 from ashen_bridge.bench.advice.verdicts import Worth
-from ashen_bridge.bench.outcome import RunError, RunFigures
 from ashen_bridge.bench.readings import readings_of
+from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:

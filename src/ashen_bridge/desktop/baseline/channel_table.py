@@ -7,10 +7,10 @@ from dataclasses import replace
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
-from ashen_bridge.bench.outcome import Heading, RunFigures
 from ashen_bridge.desktop.baseline.curves import label_of
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.logs.outcome import Heading, RunFigures
 from ashen_bridge.model.records import RunChannel
 from ashen_bridge.words.numbers import measured, number
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from ashen_bridge.bench.logs.log import Floats, Log
-from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.outcome import RunFigures
+from ashen_bridge.arrays import Floats
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
+from ashen_bridge.logs.log import Log
+from ashen_bridge.logs.outcome import RunFigures
+from ashen_bridge.logs.scales import celsius
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.records import RunChannel
 

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.advice.verdicts import Worth
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
-from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.desktop.baseline.advice import worth_words
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.look.theme import Theme
@@ -20,6 +19,7 @@ from ashen_bridge.desktop.parts.question_panel import QuestionPanel
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.words.numbers import number
 from ashen_bridge.worker.protocol import Errand
 

@@ -22,8 +22,6 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.bench.errands import ReadFile
-from ashen_bridge.bench.logs.log import Column, Log
-from ashen_bridge.bench.logs.scales import celsius
 from ashen_bridge.desktop.charts.thinning import polygon, thinned
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
 from ashen_bridge.desktop.charts.trace_view import TraceView
@@ -31,6 +29,8 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.fields import NumberField
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.scales import celsius
 from ashen_bridge.model.records import RunChannel
 from ashen_bridge.words.numbers import number
 

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QModelIndex, QRectF, QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from ashen_bridge.bench.outcome import RunFigures
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.logs.outcome import RunFigures
 
 _ROW = 62.0
 

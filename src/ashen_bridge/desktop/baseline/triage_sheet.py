@@ -5,10 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ashen_bridge.bench.remarks import Remark, Triage
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.dialog import WorkDialog
 from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.logs.remarks import Remark, Triage
 
 _MARKS = {"good": "✓", "watch": "!", "bad": "✕", "unknown": "?", "next": "→"}
 _HEADS = {

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ashen_bridge.desktop.parts.workspace import Room
 
 if TYPE_CHECKING:
-    from ashen_bridge.bench.remarks import Triage
+    from ashen_bridge.logs.remarks import Triage
 
 LOGS = "Sensor log (*.csv *.txt *.tsv *.log);;Every file (*)"
 

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPolygonF
 
-from ashen_bridge.bench.logs.log import Floats
+from ashen_bridge.arrays import Floats
 
 
 def thinned(time_s: Floats, values: Floats, start: float, end: float, pixels: int) -> tuple[Floats, Floats]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.bench.logs.log import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.desktop.look.theme import Theme
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44.0, 176.0, 10.0, 24.0  # [px] around the curves at the usual text size

@@ -9,11 +9,11 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.height_hand import HeightHand
 from ashen_bridge.desktop.stack.scale import HeightScale
-from ashen_bridge.geometry.region import Floats
 from ashen_bridge.geometry.section import Cut, CutBody, CutFilling, Section, section
 from ashen_bridge.predict.maps import JointMap
 from ashen_bridge.words.numbers import length, number

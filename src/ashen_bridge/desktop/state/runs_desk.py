@@ -13,11 +13,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.errands import ReadFile, ReadRun
 from ashen_bridge.bench.judgement import Comparison
-from ashen_bridge.bench.logs.log import Log
-from ashen_bridge.bench.logs.standing import Ahead
-from ashen_bridge.bench.outcome import RunFigures
-from ashen_bridge.bench.remarks import Triage
 from ashen_bridge.desktop.state.runner import Runner
+from ashen_bridge.logs.log import Log
+from ashen_bridge.logs.outcome import RunFigures
+from ashen_bridge.logs.remarks import Triage
+from ashen_bridge.logs.standing import Ahead
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel

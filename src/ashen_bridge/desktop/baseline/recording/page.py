@@ -16,11 +16,6 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.bench.errands import ReadFile
-from ashen_bridge.bench.logs.live import LineReader
-from ashen_bridge.bench.logs.log import LogError
-from ashen_bridge.bench.logs.mapping import propose
-from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.logs.standing import Ahead
 from ashen_bridge.bench.recording import remembered
 from ashen_bridge.desktop.baseline.recording.source import LiveSource
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
@@ -29,6 +24,11 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.logs.live import LineReader
+from ashen_bridge.logs.log import LogError
+from ashen_bridge.logs.mapping import propose
+from ashen_bridge.logs.scales import celsius
+from ashen_bridge.logs.standing import Ahead
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.records import RunChannel
 from ashen_bridge.words.times import time_words

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.bench.logs.heading import heading, thinned, without_spikes
-from ashen_bridge.bench.logs.statistics import Floats, effective_count
-from ashen_bridge.bench.outcome import Heading, Refusal, Throttling
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.heading import heading, thinned, without_spikes
+from ashen_bridge.logs.outcome import Heading, Refusal, Throttling
+from ashen_bridge.logs.statistics import effective_count
 
 STEP = 0.05  # of the load's level: a change that starts a settling of its own
 SETTLED_K = 1.0  # what a window may still drift over its own length; common practice, no source

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ashen_bridge.bench.logs.log import Column, Log
+from ashen_bridge.logs.log import Column, Log
 from ashen_bridge.model.bodies import Component, ComponentRole
 from ashen_bridge.model.device import Device, Sensor
 from ashen_bridge.model.errors import AshenError

@@ -11,9 +11,10 @@ import numpy as np
 import numpy.typing as npt
 from scipy.special import ndtr
 
-from ashen_bridge.bench.logs.statistics import Floats, effective_count, spikes
-from ashen_bridge.bench.outcome import Heading, Refusal
-from ashen_bridge.thermal.steady import one_blas_thread
+from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays.blas import one_blas_thread
+from ashen_bridge.logs.outcome import Heading, Refusal
+from ashen_bridge.logs.statistics import effective_count, spikes
 
 KNOWN_K = 3.0
 """Half width [K] beyond which an end is not known: it says nothing a repair could be judged by."""

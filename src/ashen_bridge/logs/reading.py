@@ -14,11 +14,11 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from ashen_bridge.bench.logs.layout import BLANKS, SAMPLE, cells_of, delimiter_of, encoding_of, header_of, lines_of
-from ashen_bridge.bench.logs.log import Column, Log, LogError
-from ashen_bridge.bench.logs.numbers import as_numbers, decimal_sign, split_unit, tidy_unit
-from ashen_bridge.bench.logs.shape import pivoted, unit_row, without_cut_line, without_repeats, without_summary
-from ashen_bridge.bench.logs.when import looks_like_time, time_of
+from ashen_bridge.logs.layout import BLANKS, SAMPLE, cells_of, delimiter_of, encoding_of, header_of, lines_of
+from ashen_bridge.logs.log import Column, Log, LogError
+from ashen_bridge.logs.numbers import as_numbers, decimal_sign, split_unit, tidy_unit
+from ashen_bridge.logs.shape import pivoted, unit_row, without_cut_line, without_repeats, without_summary
+from ashen_bridge.logs.when import looks_like_time, time_of
 from ashen_bridge.model.cells import restored
 
 MOST_BYTES = 1_500_000_000

@@ -7,9 +7,9 @@ import math
 import numpy as np
 import numpy.typing as npt
 
-from ashen_bridge.bench.outcome import Channel
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.outcome import Channel
 
-Floats = npt.NDArray[np.float64]
 SPIKE = 8.0  # times the usual scatter by which one sample must stand out from both its neighbours; common practice, no source
 
 

@@ -7,8 +7,9 @@ import re
 import numpy as np
 import pandas as pd
 
-from ashen_bridge.bench.logs.log import Floats, LogError
-from ashen_bridge.bench.logs.numbers import split_unit
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.log import LogError
+from ashen_bridge.logs.numbers import split_unit
 
 _DAY, _HOUR = 86_400.0, 3600.0
 _LOOKED_AT = 8  # columns from the left

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ashen_bridge.bench.logs.log import Log
-from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.logs.settling import SETTLED_K, at_rest, last_step, loaded_span
-from ashen_bridge.bench.logs.standing import WANTED_S, Ahead
-from ashen_bridge.bench.outcome import Heading
+from ashen_bridge.logs.log import Log
+from ashen_bridge.logs.outcome import Heading
+from ashen_bridge.logs.scales import celsius
+from ashen_bridge.logs.settling import SETTLED_K, at_rest, last_step, loaded_span
+from ashen_bridge.logs.standing import WANTED_S, Ahead
 from ashen_bridge.model.records import RunChannel
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import codecs
 import re
 
-from ashen_bridge.bench.logs.log import LogError
-from ashen_bridge.bench.logs.numbers import number
+from ashen_bridge.logs.log import LogError
+from ashen_bridge.logs.numbers import number
 
 SAMPLE = 65_536
 BLANKS = r"[ \t]{2,}"

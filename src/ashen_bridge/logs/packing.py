@@ -10,8 +10,9 @@ import zlib
 import numpy as np
 import pandas as pd
 
-from ashen_bridge.bench.logs.log import Column, Floats, Log
-from ashen_bridge.bench.outcome import RunError
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.log import Column, Log
+from ashen_bridge.logs.outcome import RunError
 from ashen_bridge.model.cells import defused
 
 MOST_BYTES = 1 << 30  # a day of a thousand columns

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pandas as pd
 
-from ashen_bridge.bench.logs.numbers import KNOWN_UNITS, as_numbers, split_unit
-from ashen_bridge.bench.logs.when import looks_like_time
+from ashen_bridge.logs.numbers import KNOWN_UNITS, as_numbers, split_unit
+from ashen_bridge.logs.when import looks_like_time
 
 _SUMMARY = {
     *("min", "max", "avg", "average", "mean", "minimum", "maximum", "median", "sum", "total", "std", "std dev"),

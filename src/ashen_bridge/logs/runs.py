@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ashen_bridge.bench.logs.log import Log
-from ashen_bridge.bench.logs.scales import celsius
-from ashen_bridge.bench.logs.settling import at_rest, last_step, loaded_span, throttling
-from ashen_bridge.bench.logs.statistics import Floats, channel
-from ashen_bridge.bench.outcome import Channel, PassFigures, RunFigures, Throttling
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.log import Log
+from ashen_bridge.logs.outcome import Channel, PassFigures, RunFigures, Throttling
+from ashen_bridge.logs.scales import celsius
+from ashen_bridge.logs.settling import at_rest, last_step, loaded_span, throttling
+from ashen_bridge.logs.statistics import channel
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.records import Run, RunChannel
 

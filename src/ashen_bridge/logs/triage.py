@@ -8,13 +8,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashen_bridge.bench.logs.log import Log
-from ashen_bridge.bench.logs.mapping import guessed
-from ashen_bridge.bench.logs.settling import Rest, at_rest, last_step, loaded_span, throttling
-from ashen_bridge.bench.logs.statistics import Floats
-from ashen_bridge.bench.margins import plus_minus
-from ashen_bridge.bench.outcome import Heading, Throttling
-from ashen_bridge.bench.remarks import Remark, Triage
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.log import Log
+from ashen_bridge.logs.mapping import guessed
+from ashen_bridge.logs.outcome import Heading, Throttling
+from ashen_bridge.logs.remarks import Remark, Triage
+from ashen_bridge.logs.settling import Rest, at_rest, last_step, loaded_span, throttling
+from ashen_bridge.words.numbers import plus_minus
 
 # Hot spot over average: usual up to, and the mount nearly always from; common practice, no source.
 USUAL_SPOT_K, MOUNT_SPOT_K = 20.0, 30.0

@@ -11,7 +11,8 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ashen_bridge.bench.logs.log import Column, Floats, Log, LogError
+from ashen_bridge.arrays import Floats
+from ashen_bridge.logs.log import Column, Log, LogError
 
 END = "# end"
 MOST_COLUMNS = 500

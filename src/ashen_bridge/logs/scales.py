@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ashen_bridge.bench.logs.log import Floats
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.records import RunChannel
 
 

@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-import numpy.typing as npt
-
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.errors import AshenError
-
-Floats = npt.NDArray[np.float64]
 
 
 class LogError(AshenError, ValueError):
