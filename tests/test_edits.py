@@ -15,7 +15,8 @@ from ashen_bridge.desktop.state.document import Document
 from ashen_bridge.editing import edits
 from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.errors import ProjectError
-from ashen_bridge.words.numbers import length, margin, number, thickness
+from ashen_bridge.words.numbers import length, number, thickness
+from ashen_bridge.words.verdict import margin
 from devices import FOUR, Card, project
 
 pytestmark = pytest.mark.usefixtures("qapp")

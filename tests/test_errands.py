@@ -16,9 +16,12 @@ from ashen_bridge.cli.main import main
 from ashen_bridge.editing.power_grid import read_grid, set_power_grid
 from ashen_bridge.files.archive import open_project, save_project
 from ashen_bridge.files.demos import demo_names, open_anything
+from ashen_bridge.files.errors import FileError
+from ashen_bridge.files.tables import writer
 from ashen_bridge.model.bodies import Component, DieMakeUp
 from ashen_bridge.model.errors import AssemblyError, ProjectError
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.thermal import names
 from devices import FOUR, Card, project
 
 ENGINE = Engine()
@@ -51,7 +54,7 @@ def test_only_sensors_that_are_there_can_be_ranked_for() -> None:
 def test_perfect_layers_leave_the_engine_as_it_was() -> None:
     engine, made = Engine(), project(Card(FOUR))
     before = engine.predict(made).report.sensors
-    engine.shown(made, None, None, ["sink:plate", "body:die"])
+    engine.shown(made, None, None, [names.sink("plate"), names.slab("die")])
     after = engine.predict(made).report.sensors
     assert [row.value_c for row in after] == pytest.approx([row.value_c for row in before], abs=1e-5)
 
@@ -104,8 +107,8 @@ def test_a_sweep_writes_one_table(tmp_path: Path, capsys: pytest.CaptureFixture[
 
 
 def test_sweeps_that_cannot_be() -> None:
-    with pytest.raises(sweeping.SweepError, match=r"must end in .parquet or .csv"):
-        sweeping.writer(Path("x.xlsx"))
+    with pytest.raises(FileError, match=r"must end in .parquet or .csv"):
+        writer(Path("x.xlsx"))
     with pytest.raises(sweeping.SweepError, match="nothing to sweep"):
         sweeping.errands([("a", project(Card(FOUR)))], ["other"], [])
     with pytest.raises(sweeping.SweepError, match="cannot be reached"):
@@ -119,7 +122,7 @@ def test_what_cannot_be_computed_is_told_beside_the_rest(tmp_path: Path) -> None
     assert "standing fan" in outcome.problem
     fine = sweeping.work(sweeping.Errand("fine", project(Card(FOUR)), "now", "load"), 10, 1)
     assert fine.table is not None
-    sweeping.writer(tmp_path / "x.parquet")(fine.table)
+    writer(tmp_path / "x.parquet")(fine.table)
     assert len(pd.read_parquet(tmp_path / "x.parquet")) == 50
 
 

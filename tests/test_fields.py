@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import pytest
 
-from ashen_bridge.editing.fields import Field, fields_of, label_of, node_at, unit_of
+from ashen_bridge.editing.fields import Field, fields_of, label_of, node_at
 from ashen_bridge.editing.targets import targets
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import PathError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.model.signs import unit_of
 from devices import FOUR, Card, project
 
 DEMO = open_anything("demo:correlator").project

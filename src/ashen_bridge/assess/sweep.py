@@ -6,19 +6,15 @@ one operating point; what cannot be computed is told beside the results, and the
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from ashen_bridge.model.cells import defused
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
     import pandas as pd
-
-SUFFIXES = (".parquet", ".csv")
 
 
 class SweepError(AshenError, ValueError):
@@ -109,17 +105,3 @@ def sweep(todo: Sequence[Errand], count: int, seed: int, cluster: str | None = N
 
 def _tasked(errand: Errand, count: int, seed: int) -> Outcome:
     return work(errand, count, seed)
-
-
-def defused_table(table: Any) -> Any:
-    """Return a table in which no text is taken for a formula."""
-    return table.map(lambda cell: defused(cell) if isinstance(cell, str) else cell)
-
-
-def writer(path: Path) -> Callable[[Any], None]:
-    """Return what writes a table to a file of that name. Raises `SweepError` for a name that is neither Parquet nor CSV."""
-    if path.suffix == ".parquet":
-        return lambda table: table.to_parquet(path, index=False)
-    if path.suffix == ".csv":
-        return lambda table: defused_table(table).to_csv(path, index=False, float_format="%.4f")
-    raise SweepError(f"“{path.name}” must end in {' or '.join(SUFFIXES)}.")

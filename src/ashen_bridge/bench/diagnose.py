@@ -138,7 +138,7 @@ class Trial:
     def _fitted(self, one: _Tried, misfit: Callable[[Floats], float]) -> tuple[float, Floats]:
         """Return the number of a hypothesis that explains most, and the readings there."""
         h = one.hypothesis
-        if h.id.startswith("loose-"):
+        if h.all_or_nothing:
             full = _readings(self.model, self.told, h, h.worst)
             return h.worst, one.readings if full is None else full
         seen = {h.healthy: self.told, h.healthy + _TRY * (h.worst - h.healthy): one.readings}

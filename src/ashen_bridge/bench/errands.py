@@ -81,8 +81,8 @@ def read_run(
 
 def export_run(engine: Engine, project: Project, run: Run, path: str) -> Iterator[tuple[float, int]]:
     """Write a run as one clean table; gives its number of rows."""
-    from ashen_bridge.assess.sweep import writer
     from ashen_bridge.bench.logbook import table_of
+    from ashen_bridge.files.tables import writer
 
     table = table_of(project, run.id)
     try:

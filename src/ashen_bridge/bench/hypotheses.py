@@ -22,7 +22,8 @@ class Hypothesis:
     """One thing that may be wrong. `change` makes it so, by a number from `healthy` to `worst`.
 
     `says` puts the number in words; `about` is the path of what it speaks of; `confirm` the look or measurement that would tell.
-    A hypothesis about a sensor changes nothing in the model but what that `sensor` reads.
+    A hypothesis about a sensor changes nothing in the model but what that `sensor` reads. `all_or_nothing`: no number between
+    healthy and worst.
     """
 
     id: str
@@ -34,6 +35,7 @@ class Hypothesis:
     confirm: str
     change: Callable[[Project, float], Project]
     sensor: str = ""
+    all_or_nothing: bool = False
 
     def applied(self, project: Project, value: float) -> Project:
         """Return the project as it would be. Raises `ProjectError` where that cannot be."""
@@ -116,6 +118,7 @@ def _fasteners(project: Project, build: str) -> Iterator[Hypothesis]:
             lambda _: "as if it were left out",
             "Check that screw, then the imprint: thin on one side, thick on the other.",
             partial(_loose, build=build, fastener=fastener.id),
+            all_or_nothing=True,
         )
 
 

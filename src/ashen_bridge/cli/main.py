@@ -203,8 +203,9 @@ def sweep(
     import pandas as pd
 
     from ashen_bridge.assess import sweep as sweeping
+    from ashen_bridge.files.tables import writer
 
-    write = sweeping.writer(output)
+    write = writer(output)
     todo = sweeping.errands([(name, in_force(opened(name).project)) for name in files], builds, points)
     tables = []
     for done, outcome in enumerate(sweeping.sweep(todo, samples, seed, cluster), start=1):

@@ -69,8 +69,8 @@ def import_log(
 @click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="A .csv or .parquet file.")
 def export_run(project_file: str, run_id: str, output: Path) -> None:
     """Write a run as one clean table: pass, seconds, one column per channel with its unit."""
-    from ashen_bridge.assess.sweep import writer
     from ashen_bridge.bench.logbook import table_of
+    from ashen_bridge.files.tables import writer
 
     write = writer(output)
     table = table_of(opened(project_file).project, run_id)

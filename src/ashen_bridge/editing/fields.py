@@ -14,36 +14,8 @@ from ashen_bridge.model.bodies import Board, Substrate
 from ashen_bridge.model.paths import node_at
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Bounds, Quantity
+from ashen_bridge.model.signs import unit_of, without_unit
 
-UNITS = {
-    "_w_mk": "W/m·K",
-    "_mm2k_w": "mm²·K/W",
-    "_w_m2k": "W/m²·K",
-    "_gpa_mm": "GPa/mm",
-    "_n_mm": "N/mm",
-    "_um_n": "µm/N",
-    "_kg_m3": "kg/m³",
-    "_j_kgk": "J/kg·K",
-    "_j_k": "J/K",
-    "_k_w": "K/W",
-    "_mm3": "mm³",
-    "_mm2": "mm²",
-    "_kpa": "kPa",
-    "_gpa": "GPa",
-    "_db": "dB",
-    "_m3_h": "m³/h",
-    "_nm": "N·m",
-    "_l_min": "l/min",
-    "_days": "days",
-    "_percent": "%",
-    "_per_cm2": "per cm²",
-    "_mm": "mm",
-    "_um": "µm",
-    "_n": "N",
-    "_w": "W",
-    "_c": "°C",
-    "_k": "K",
-}
 LABELS = {
     "x_mm": "x (left edge)",
     "y_mm": "y (lower edge)",
@@ -199,15 +171,6 @@ def fields_of(project: Project, path: str) -> tuple[Field, ...]:
     return tuple(_walk(project, node_at(project, path), path, ""))
 
 
-def unit_of(name: str) -> str:
-    """Return the unit a field's name ends with.
-
-    >>> unit_of("rate_n_mm"), unit_of("height_mm"), unit_of("exponent")
-    ('N/mm', 'mm', '')
-    """
-    return next((unit for ending, unit in UNITS.items() if f"_{name}".endswith(ending)), "")
-
-
 def label_of(name: str) -> str:
     """Return what to call a field.
 
@@ -216,8 +179,7 @@ def label_of(name: str) -> str:
     """
     if name in LABELS:
         return LABELS[name]
-    ending = next((ending for ending in UNITS if name.endswith(ending)), "")
-    words = name.removesuffix(ending).replace("_", " ")
+    words = without_unit(name).replace("_", " ")
     return words[:1].upper() + words[1:]
 
 

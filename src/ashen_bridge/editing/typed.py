@@ -10,6 +10,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.signs import spelling_of
 
 if TYPE_CHECKING:
     import pint
@@ -23,26 +24,6 @@ _ARITHMETIC: dict[type[ast.AST], Callable[..., float]] = {
     ast.Div: operator.truediv,
     ast.USub: operator.neg,
     ast.UAdd: operator.pos,
-}
-_SPELLINGS = {
-    "mm": "millimeter",
-    "µm": "micrometer",
-    "N": "newton",
-    "N/mm": "newton/millimeter",
-    "kPa": "kilopascal",
-    "W": "watt",
-    "K": "kelvin",
-    "K/W": "kelvin/watt",
-    "W/m·K": "watt/(meter*kelvin)",
-    "W/m²·K": "watt/(meter**2*kelvin)",
-    "mm²·K/W": "millimeter**2*kelvin/watt",
-    "mm²": "millimeter**2",
-    "mm³": "millimeter**3",
-    "GPa": "gigapascal",
-    "kg/m³": "kilogram/meter**3",
-    "J/kg·K": "joule/(kilogram*kelvin)",
-    "J/K": "joule/kelvin",
-    "µm/N": "micrometer/newton",
 }
 # What the workshop writes and the units library reads otherwise: its `mil` is an angle, and `in` is a word of the language.
 _SHORT = (
@@ -146,7 +127,7 @@ def _with_unit(plain: str, unit: str, said: str) -> float:
     from pint import DimensionalityError
 
     registry = _registry()
-    target = _SPELLINGS.get(unit, "percent" if unit == "%" else "")
+    target = spelling_of(unit)
     text = plain
     for short, long in _SHORT:
         text = re.sub(short, long, text)

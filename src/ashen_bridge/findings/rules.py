@@ -13,10 +13,10 @@ from ashen_bridge.findings.hot_spot_rules import hot_spot_above_average
 from ashen_bridge.findings.material_rules import MATERIAL_RULES
 from ashen_bridge.findings.order import in_order
 from ashen_bridge.predict.report import JointRow
+from ashen_bridge.words.verdict import is_over
 
 BARELY = 0.05  # compression below which contact is by luck; common practice, no source
 TOO_MUCH = 0.40  # compression above which a pad is damaged and pushes hard; common practice, no source
-AT_LIMIT_K = 0.05  # a throttling part sits at its limit to within this
 HELD_OFF_K = 1.0  # kelvins on the die that make pads' push worth a word
 NOTHING = 0.05  # share of today's force that counts as nothing left
 FULL = 0.98
@@ -32,7 +32,7 @@ def findings(case: Case) -> tuple[Finding, ...]:
 
 def limit_exceeded(case: Case) -> Iterator[Finding]:
     """A sensor is predicted above its limit; of several on one part the worst."""
-    over = [row for row in case.report.sensors if row.margin_k is not None and row.margin_k < -AT_LIMIT_K]
+    over = [row for row in case.report.sensors if is_over(row.margin_k)]
     said = set[str]()
     for row in sorted(over, key=lambda row: row.margin_k or 0.0):
         if row.body in said:

@@ -9,24 +9,9 @@ from typing import Any, TypeVar
 from pydantic import ValidationError
 
 from ashen_bridge.model.errors import RefusedError
+from ashen_bridge.model.signs import unit_of
 
 T = TypeVar("T")
-_UNIT_ENDINGS = (
-    "_mm",
-    "_um",
-    "_n",
-    "_n_mm",
-    "_kpa",
-    "_w",
-    "_c",
-    "_k_w",
-    "_w_mk",
-    "_mm3",
-    "_mm2k_w",
-    "_w_m2k",
-    "_percent",
-    "_um_n",
-)
 _TAGS = {"board", "substrate", "component", "plate", "solid", "die", "package", "rated", "fins", "natural", "liquid"}
 
 
@@ -83,7 +68,7 @@ def _suggestion(field: str, errors: list[Any]) -> str:
     close = difflib.get_close_matches(field, missing, n=1)
     if close:
         return f", did you mean '{close[0]}'?"
-    if not field.endswith(_UNIT_ENDINGS) and field in {
+    if not unit_of(field) and field in {
         "thickness",
         "height",
         "step",

@@ -21,6 +21,7 @@ from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.conductances import FieldState, FilmCells
 from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.linearised import InsideNode, LinearSystem, linearised
+from ashen_bridge.thermal.names import skin
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.resolution import COARSE, frame_like, frame_of
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
@@ -74,7 +75,7 @@ class CoarseModel:
         """The films of sinks whose air is given, and what their cells conduct [W/K]."""
         field = self.field
         state = FieldState(field.grid, field.edges, field.films)
-        films = [film for film in field.films if film.film.name.startswith("sink:") and not film.film.inside]
+        films = [film for film in field.films if film.film.kind == "sink" and not film.film.inside]
         at = field.temperature
         return [(film, state.film_conductance(film, at, at[film.cells])) for film in films]
 
@@ -92,7 +93,7 @@ class CoarseModel:
         for name, body in scene.bodies.items():
             if name in limited and getattr(body.model, "role", None) in set(PlateRole):
                 outer = grid.slabs[name].layer(-1)
-                found.append(Reading(f"skin:{name}", SensorCells(np.arange(outer.start, outer.stop), None), 0.0))
+                found.append(Reading(str(skin(name)), SensorCells(np.arange(outer.start, outer.stop), None), 0.0))
         return tuple(found)
 
     def at_point(self, point: OperatingPoint) -> LinearSystem:

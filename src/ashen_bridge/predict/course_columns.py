@@ -13,6 +13,7 @@ from ashen_bridge.model.device import Sensor
 from ashen_bridge.predict.ledger import skin, skin_names
 from ashen_bridge.predict.readings import active_extremes, read_sensor
 from ashen_bridge.thermal.from_scene import facing_name
+from ashen_bridge.thermal.names import sink
 from ashen_bridge.thermal.resolution import Frame
 from ashen_bridge.thermal.sheets import nominal_thickness
 from ashen_bridge.thermal.steady import HeatField
@@ -69,7 +70,7 @@ def stored_in_fins(scene: Scene, field: HeatField) -> Floats:
     extra = np.zeros(field.grid.n_cell)
     for film in field.films:
         body = scene.bodies.get(film.film.slab)
-        if body is not None and isinstance(body.model, Plate) and body.model.sink and film.film.name == f"sink:{body.id}":
+        if body is not None and isinstance(body.model, Plate) and body.model.sink and film.film.name == sink(body.id):
             extra[film.cells] += body.model.sink.heat_capacity_j_k.value * film.area / film.area.sum()
     return extra
 

@@ -7,6 +7,7 @@ from ashen_bridge.model.bodies import Component, Plate, Substrate
 from ashen_bridge.predict.readings import ContactReading, film_face, per_area_mm2k_w, read_contact, slab_mean
 from ashen_bridge.predict.report import Descent, Step
 from ashen_bridge.thermal.conductances import ContactCells
+from ashen_bridge.thermal.names import sink
 from ashen_bridge.thermal.steady import HeatField
 from ashen_bridge.thermal.surfaces import KELVIN
 
@@ -20,9 +21,10 @@ class DescentTracer:
         self.attachments: dict[str, ContactCells] = {}
         self.readings = {id(contact): read_contact(field, contact) for contact in field.contacts if len(contact.area)}
         for contact in field.contacts:
-            if id(contact) in self.readings and contact.contact.name.startswith("facing:"):
+            kind = contact.contact.kind if id(contact) in self.readings else ""
+            if kind == "facing":
                 self.facings.setdefault(contact.contact.slabs[0], []).append(contact)
-            elif id(contact) in self.readings and contact.contact.name.startswith("attach:"):
+            elif kind == "attach":
                 self.attachments[contact.contact.slabs[1]] = contact
 
     def trace(self, component: str) -> Descent:
@@ -60,7 +62,7 @@ class DescentTracer:
             plate = contact.contact.slabs[1]
             straight = self._straight(body, here - reading.lower_c, reading.watts) if body == start else None
             steps.append(self._step(f"through {self._label(body)}", body, "body", here, reading.lower_c, reading.watts, straight))
-            joint = contact.contact.name.split(":")[1]
+            joint = contact.contact.name.joint if contact.contact.name is not None else ""
             what = self.scene.joints[joint].label if joint else "air gap"
             across = per_area_mm2k_w(contact)
             steps.append(self._step(what, joint or body, "joint", reading.lower_c, reading.upper_c, reading.watts, across))
@@ -70,7 +72,7 @@ class DescentTracer:
 
     def _plate_to_air(self, plate: str, here: float, steps: list[Step]) -> None:
         for number, film in enumerate(self.field.films):
-            if film.film.name != f"sink:{plate}" or not film.area.sum():
+            if film.film.name != sink(plate) or not film.area.sum():
                 continue
             base = film_face(self.field, number) - KELVIN
             watts, inlet = float(self.field.film_power[number]), film.film.air - KELVIN

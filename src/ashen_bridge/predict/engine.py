@@ -31,6 +31,7 @@ from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.predict.rows import AtRest, prediction_of, sensor_rows
 from ashen_bridge.predict.transient import brought_to, course, unthrottled
 from ashen_bridge.thermal.from_scene import heat_model
+from ashen_bridge.thermal.names import Name
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.perfect import perfected
 from ashen_bridge.thermal.resolution import COARSE, FINE, Frame, Resolution, frame_of
@@ -100,7 +101,7 @@ class Engine:
         return prediction
 
     def shown(
-        self, project: Project, build_id: str | None, point_id: str | None, perfect: Collection[str] = ()
+        self, project: Project, build_id: str | None, point_id: str | None, perfect: Collection[Name] = ()
     ) -> tuple[tuple[SensorRow, ...], float]:
         """Return what the sensors show on the coarse field and the power made [W], without all the rest of a prediction.
 
@@ -196,7 +197,7 @@ class Engine:
         half: AtRest,
         point: OperatingPoint,
         fidelity: Fidelity,
-        perfect: frozenset[str] = frozenset(),
+        perfect: frozenset[Name] = frozenset(),
         start: Reached | None = None,
     ) -> tuple[Operating, Frame]:
         """Return what comes about on one field of a mechanical state, and the frame it was found on."""

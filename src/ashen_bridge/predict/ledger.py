@@ -24,10 +24,10 @@ def ledger(scene: Scene, field: HeatField) -> tuple[LedgerRow, ...]:
         out, into = contact_flows(field, contact) if len(contact.area) else (np.zeros(1), np.zeros(1))
         for name, to, watts in ((lower, upper, out.sum()), (upper, lower, -into.sum())):
             if name in scene.bodies and isinstance(scene.bodies[name].model, Component):
-                rows.append(LedgerRow(component=name, to=to, way=contact.contact.name, watts=float(watts)))
+                rows.append(LedgerRow(component=name, to=to, way=str(contact.contact.name), watts=float(watts)))
     for film, watts in zip(field.films, field.film_power, strict=True):
         if isinstance(scene.bodies[film.film.slab].model, Component):
-            rows.append(LedgerRow(component=film.film.slab, to="air", way=film.film.name, watts=float(watts)))
+            rows.append(LedgerRow(component=film.film.slab, to="air", way=str(film.film.name), watts=float(watts)))
     return tuple(sorted(rows, key=lambda row: (row.component, -row.watts)))
 
 

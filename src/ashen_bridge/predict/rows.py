@@ -27,6 +27,7 @@ from ashen_bridge.predict.prediction import Prediction
 from ashen_bridge.predict.readings import active_extremes, contact_flows, per_area_mm2k_w, read_contact, sensor_cells, slab_mean
 from ashen_bridge.predict.report import Balance, ComponentRow, JointRow, LayerRow, Mesh, PlateRow, Report, SensorRow, WayRow
 from ashen_bridge.predict.ways_out import fan_rows, held_back_rows, noise, pipe_rows
+from ashen_bridge.thermal import names
 from ashen_bridge.thermal.parts import cell_areas
 from ashen_bridge.thermal.resolution import Frame
 from ashen_bridge.thermal.steady import HeatField
@@ -78,7 +79,7 @@ def prediction_of(
         plates=_plate_rows(half, field_),
         fasteners=fastener_rows(assembly, half.rest),
         descents=tuple(tracer.trace(component) for component in active),
-        ways=tuple(WayRow(id=film.film.name, watts=float(w)) for film, w in zip(field_.films, field_.film_power, strict=True)),
+        ways=_way_rows(field_),
         ledger=ledger(scene, field_),
         skin=skin(scene, field_),
         fans=fans,
@@ -170,7 +171,7 @@ def _skin_sensors(half: AtRest, field_: HeatField) -> list[SensorRow]:
     """Return the skins that have a limit, as what a finger would read."""
     return [
         SensorRow(
-            id=f"skin:{row.id}",
+            id=str(names.skin(row.id)),
             name=f"Skin of {row.name}",
             reads="skin",
             group="Skin",
@@ -188,9 +189,9 @@ def _joint_rows(half: AtRest, field_: HeatField) -> tuple[JointRow, ...]:
     contacts = {contact.contact.name: contact for contact in field_.contacts}
     rows = []
     layers = layer_means(half.scene, half.assembly, half.coordinates)
-    names = half.scene.resolved.materials
+    materials = half.scene.resolved.materials
     for found in joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage):
-        contact = contacts[f"facing:{found.joint}:{found.lower}:{found.upper}"]
+        contact = contacts[names.facing(found.joint, found.lower, found.upper)]
         reading = read_contact(field_, contact)
         values = {name: getattr(found, name) for name in found.__dataclass_fields__ if name != "joint"}
         rows.append(
@@ -203,7 +204,7 @@ def _joint_rows(half: AtRest, field_: HeatField) -> tuple[JointRow, ...]:
                 layers=tuple(
                     LayerRow(
                         id=piece.id,
-                        material=names[piece.material].name,
+                        material=materials[piece.material].name,
                         thickness_um=thickness * 1e6,
                         resistance_mm2k_w=resistance * 1e6,
                     )
@@ -243,7 +244,7 @@ def _flux(scene: Scene, field_: HeatField) -> dict[str, np.ndarray]:
     plates = {name for name, body in scene.bodies.items() if isinstance(body.model, Plate)}
     for contact in field_.contacts:
         lower, upper = contact.contact.slabs
-        if not contact.contact.name.startswith("facing:") or lower in plates or not len(contact.area):
+        if contact.contact.kind != "facing" or lower in plates or not len(contact.area):
             continue
         side = scene.bodies[upper].model.side.value  # type: ignore[union-attr]
         flow, _ = contact_flows(field_, contact)
@@ -277,3 +278,8 @@ def _storeys(scene: Scene, field_: HeatField, active: dict[str, tuple[int, ...]]
             cells = field_.grid.slabs[name]
             storeys[name] = (cells.picture(0, field_.temperature) - KELVIN).astype(np.float32)
     return storeys
+
+
+def _way_rows(field_: HeatField) -> tuple[WayRow, ...]:
+    pairs = zip(field_.films, field_.film_power, strict=True)
+    return tuple(WayRow(id=str(film.film.name), watts=float(watts)) for film, watts in pairs)

@@ -55,7 +55,8 @@ def pipe_rows(scene: Scene, field: HeatField) -> tuple[PipeRow, ...]:
     """Return what every set of heat pipes carries at most along its run [W], against its limit at its tilt."""
     rows = []
     for link in field.links:
-        _, plate, pipes_id = link.name.split(":")
+        assert link.name is not None  # pipes always have one
+        plate, pipes_id = link.name.ids
         model = scene.bodies[plate].model
         assert isinstance(model, Plate)  # only plates carry pipes
         pipes = next(one for one in model.heat_pipes if one.id == pipes_id)

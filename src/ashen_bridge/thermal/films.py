@@ -10,7 +10,9 @@ from ashen_bridge.geometry.scene import Scene, SceneBody
 from ashen_bridge.model.bodies import Board, Component, ComponentRole, Plate, PlateRole, Side
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.sinks import NaturalSink
+from ashen_bridge.thermal import names
 from ashen_bridge.thermal.fan_speeds import fan_speed
+from ashen_bridge.thermal.names import Name
 from ashen_bridge.thermal.natural import FilmLaw, Lie
 from ashen_bridge.thermal.parts import Film
 from ashen_bridge.thermal.plates import base_conductivity
@@ -91,30 +93,30 @@ class _Films:
             face = 0 if isinstance(model, Board) and side is Side.REAR else 1
             yield self._outer(body, side, face, bare - sink_region(body))
             if isinstance(model, Plate):
-                yield self._bare(f"under:{name}", body, side, 0, self.scene.plan.bare_under[name], not_out=True)
+                yield self._bare(Name("under", (name,)), body, side, 0, self.scene.plan.bare_under[name], not_out=True)
                 if model.sink is not None:
                     yield self._sink(body, model)
             elif isinstance(model, Component):
                 x0, y0, x1, y1 = body.region.bounds
                 factor = 2 * (x1 - x0 + y1 - y0) * body.thickness / ((x1 - x0) * (y1 - y0))
-                yield self._bare(f"sides:{name}", body, side, 1, body.region, factor=factor, upright=body.thickness)
+                yield self._bare(Name("sides", (name,)), body, side, 1, body.region, factor=factor, upright=body.thickness)
         board = self.scene.board
         for connector in board.model.connectors if isinstance(board.model, Board) else ():
             region = region_of_rect(connector.area) & board.region
             if region:
                 coefficient = connector.conductance_w_k.value / region.area
-                yield Film(board.id, 0, region, coefficient, self.air.ambient, name=f"connector:{connector.id}")
+                yield Film(board.id, 0, region, coefficient, self.air.ambient, name=Name("connector", (connector.id,)))
 
     def _outer(self, body: SceneBody, side: Side, face: int, region: Region) -> Film:
         """The face that looks away from the board; that of a case wall is outside."""
-        film = self._bare(f"bare:{body.id}:{side}", body, side, face, region)
+        film = self._bare(Name("bare", (body.id, side.value)), body, side, face, region)
         if not (self.air.inside and _closes(body)):
             return film
-        return self._bare(f"bare:{body.id}:{side}", body, side, face, region, air=self.air.ambient)
+        return self._bare(Name("bare", (body.id, side.value)), body, side, face, region, air=self.air.ambient)
 
     def _bare(
         self,
-        name: str,
+        name: Name,
         body: SceneBody,
         side: Side,
         face: int,
@@ -145,8 +147,8 @@ class _Films:
         )
         inside = self.air.inside and not outside
         if isinstance(model.sink, NaturalSink):
-            return Film(body.id, 1, sink_region(body), 0.0, air, found.emissivity, 1.0, f"sink:{body.id}", found.law, inside)
-        return Film(body.id, 1, sink_region(body), found.coefficient, air, name=f"sink:{body.id}", inside=inside)
+            return Film(body.id, 1, sink_region(body), 0.0, air, found.emissivity, 1.0, names.sink(body.id), found.law, inside)
+        return Film(body.id, 1, sink_region(body), found.coefficient, air, name=names.sink(body.id), inside=inside)
 
 
 def _closes(body: SceneBody) -> bool:

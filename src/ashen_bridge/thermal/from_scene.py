@@ -17,9 +17,11 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.thermal import names
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.films import scene_films
 from ashen_bridge.thermal.lines import Lines
+from ashen_bridge.thermal.names import Name
 from ashen_bridge.thermal.parts import Contact, HeatModel, Link, cell_areas, cell_extents
 from ashen_bridge.thermal.resolution import Frame
 from ashen_bridge.thermal.slabs import heats_of
@@ -80,7 +82,7 @@ def _pipes(scene: Scene) -> Iterator[Link]:
             if not region:
                 raise AssemblyError(f"Heat pipes '{pipes.id}' lie beside their plate '{body.id}'.", (body.id,))
             axis = 0 if pipes.runs == "x" else 1
-            yield Link(body.id, region, axis, pipes.conductivity_w_mk.value * section, f"pipes:{body.id}:{pipes.id}")
+            yield Link(body.id, region, axis, pipes.conductivity_w_mk.value * section, Name("pipes", (body.id, pipes.id)))
 
 
 def _attachments(scene: Scene, lines: Lines) -> list[Contact]:
@@ -92,7 +94,7 @@ def _attachments(scene: Scene, lines: Lines) -> list[Contact]:
         area = cell_areas(body.region & carrier.region, lines)
         per_area = 1e6 / max(body.model.attach.resistance_mm2k_w.value, 1e-6)
         face = 0 if isinstance(carrier.model, Board) and body.model.side is Side.REAR else 1
-        contacts.append(Contact((carrier.id, body.id), (face, 0), area, area * per_area, name=f"attach:{body.id}"))
+        contacts.append(Contact((carrier.id, body.id), (face, 0), area, area * per_area, name=names.attachment(body.id)))
     return contacts
 
 
@@ -105,9 +107,9 @@ def patch_cells(region: Region, lines: Lines) -> tuple[tuple[Ints, ...], Floats,
     return there, area[there], (x0 + x1) / 2, (y0 + y1) / 2
 
 
-def facing_name(facing: Facing) -> str:
+def facing_name(facing: Facing) -> Name:
     """Return the name under which a facing's contact is found again in the field."""
-    return f"facing:{facing.joint or ''}:{facing.lower}:{facing.upper}"
+    return names.facing(facing.joint, facing.lower, facing.upper)
 
 
 def _facing(scene: Scene, facing: Facing, frame: Frame, conductance: PatchConductance) -> Contact:
@@ -136,4 +138,6 @@ def _overhangs(scene: Scene, frame: Frame) -> Iterator[Contact]:
     for sheet in frame.sheets:
         if sheet.beyond:
             area = cell_areas(sheet.beyond, frame.lines)
-            yield Contact((sheet.id, scene.joints[sheet.joint].upper), (1, 0), area, area * sheet.face, name=f"beyond:{sheet.id}")
+            yield Contact(
+                (sheet.id, scene.joints[sheet.joint].upper), (1, 0), area, area * sheet.face, name=Name("beyond", (sheet.id,))
+            )

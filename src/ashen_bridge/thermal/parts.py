@@ -12,6 +12,7 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.merging import CellSizes
+from ashen_bridge.thermal.names import Name
 
 _AT_FACE = 1e-6  # of a layer: small enough to be nothing, large enough to divide by
 
@@ -81,11 +82,16 @@ class Contact:
     area: Floats
     conductance: Floats
     radiation: Floats | None = None
-    name: str = ""
+    name: Name | None = None
     gas: Floats | None = None
     gas_exponent: float = 0.0
     sheet: str = ""
     through: Floats | None = None
+
+    @property
+    def kind(self) -> str:
+        """What kind of link it is, empty if it has no name."""
+        return self.name.kind if self.name is not None else ""
 
 
 @dataclass(frozen=True)
@@ -103,9 +109,14 @@ class Film:
     air: float
     emissivity: float = 0.0
     area_factor: float = 1.0
-    name: str = ""
+    name: Name | None = None
     law: Callable[[float], float] | None = None
     inside: bool = False
+
+    @property
+    def kind(self) -> str:
+        """What kind of way to the air it is, empty if it has no name."""
+        return self.name.kind if self.name is not None else ""
 
 
 @dataclass(frozen=True)
@@ -140,7 +151,7 @@ class Link:
     region: Region
     axis: int
     strength: float
-    name: str = ""
+    name: Name | None = None
 
 
 @dataclass(frozen=True)

@@ -5,22 +5,19 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import replace
 
+from ashen_bridge.thermal.names import Name, slab
 from ashen_bridge.thermal.parts import Contact, Film, HeatModel, Layer, Slab
 
 PERFECT = 1e4  # times better than it is: what is left is below what anyone could measure
 
 
-def perfected(model: HeatModel, names: Collection[str]) -> HeatModel:
-    """Return the model with the contacts, films and slabs of these names perfect.
-
-    Contacts and films go by their names (`facing:joint:lower:upper`, `attach:body`, `sink:plate`), slabs as `body:id`.
-    """
-    wanted = frozenset(names)
+def perfected(model: HeatModel, wanted: Collection[Name]) -> HeatModel:
+    """Return the model with the contacts, films and slabs of these names perfect."""
     return replace(
         model,
         contacts=tuple(_contact(one) if one.name in wanted else one for one in model.contacts),
         films=tuple(_film(one) if one.name in wanted else one for one in model.films),
-        slabs=tuple(_slab(one) if f"body:{one.id}" in wanted else one for one in model.slabs),
+        slabs=tuple(_slab(one) if slab(one.id) in wanted else one for one in model.slabs),
     )
 
 

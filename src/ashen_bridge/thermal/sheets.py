@@ -14,6 +14,7 @@ from ashen_bridge.geometry.region import EMPTY, MM, Region, region_of, region_of
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.joints import Joint, Piece
 from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.thermal import names
 from ashen_bridge.thermal.parts import Layer, Slab
 
 FAR = 1e-3  # [m] from which a layer's own spreading counts, or
@@ -58,7 +59,7 @@ def sheets_of(scene: Scene, wanted: frozenset[str] | None = None) -> tuple[Sheet
 
 
 def _id(joint: Joint, piece: Piece) -> str:
-    return f"sheet:{joint.id}:{piece.id}"
+    return str(names.sheet(joint.id, piece.id))
 
 
 def _solid(scene: Scene, piece: Piece) -> bool:

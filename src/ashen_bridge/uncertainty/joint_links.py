@@ -16,6 +16,7 @@ from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.from_scene import facing_name, patch_cells
 from ashen_bridge.thermal.linearised import LinearSystem
+from ashen_bridge.thermal.names import Name, read_name
 
 _CARRIES = 0.003  # share of all heat from which a gap of air is drawn
 _ENOUGH = 8  # places across a gap of air
@@ -45,13 +46,13 @@ class JointLinks:
 
     def __init__(self, scene: Scene, assembly: Assembly, system: LinearSystem, rises: Floats) -> None:
         self.scene, self.assembly = scene, assembly
-        contacts = {one.contact.name: one for one in system.contacts}
+        contacts = {one.contact.name: one for one in system.contacts if one.contact.name is not None}
         joined = [n for n, one in enumerate(assembly.contacts) if _counts(one, contacts, system, rises)]
         names = list(dict.fromkeys(facing_name(assembly.contacts[n].facing) for n in joined))
         kept = [_all_links(contacts[name]) for name in names]
         self.links = np.concatenate(kept).astype(np.intp) if kept else np.zeros(0, dtype=np.intp)
         first = dict(zip(names, np.cumsum([0, *(len(one) for one in kept)]), strict=False))
-        self._of_sheet = {one.contact.name: one.contact.sheet.rpartition(":")[2] for one in contacts.values()}
+        self._of_sheet = {name: _piece_of(one.contact.sheet) for name, one in contacts.items()}
         self.patches: list[PatchLinks] = []
         for n in joined:
             contact = assembly.contacts[n]
@@ -145,7 +146,11 @@ class JointLinks:
         }
 
 
-def _counts(contact: ContactPatch, contacts: Mapping[str, ContactCells], system: LinearSystem, rises: Floats) -> bool:
+def _piece_of(sheet: str) -> str:
+    return read_name(sheet).ids[1] if sheet else ""
+
+
+def _counts(contact: ContactPatch, contacts: Mapping[Name, ContactCells], system: LinearSystem, rises: Floats) -> bool:
     """Return whether a patch is drawn: of a joint always, of mere air where its facing carries heat worth the name."""
     if contact.facing.joint is not None:
         return True

@@ -44,13 +44,6 @@ def measured(value: float, uncertainty: float, unit: str = "") -> str:
     return f"{number(value, digits)} ± {spread}{tail}"
 
 
-def margin(kelvin: float) -> str:
-    """Return a margin in words."""
-    if abs(kelvin) < 0.05:
-        return "just at its limit"
-    return f"{number(kelvin, 0)} K to spare" if kelvin >= 0 else f"{number(-kelvin, 0)} K over"
-
-
 def plus_minus(spread: float, digits: int = 1) -> str:
     """Return a spread in words; what rounds to nothing is said to be less than the last digit.
 

@@ -12,6 +12,7 @@ from ashen_bridge.bench.advice.verdicts import Worth
 from ashen_bridge.bench.readings import readings_of
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
+from ashen_bridge.thermal.names import facing
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -34,7 +35,7 @@ def weighing(engine: Engine, project: Project, run: RunFigures) -> Iterator[tupl
     if not joints:
         raise RunError("This build has no joint that a repair could make better.")
     base = engine.predict(project, run.run.build, run.run.point, fidelity="coarse").report
-    names = [f"facing:{row.id}:{row.lower}:{row.upper}" for row in base.joints]
+    names = [facing(row.id, row.lower, row.upper) for row in base.joints]
     before = next(row.value_c for row in base.sensors if row.id == worst)
     after, _ = engine.shown(project, run.run.build, run.run.point, names)
     best = before - next(row.value_c for row in after if row.id == worst)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from html import escape
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout
@@ -17,6 +16,7 @@ from ashen_bridge.desktop.baseline.differences import DifferenceList
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.rich import bold, paragraph, rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
@@ -134,11 +134,11 @@ class ComparePanel(QFrame):
         elif before.id == after.id:
             self.verdict.setText("Choose two different runs: the one before and the one after.")
         elif found is None:
-            self.verdict.setText(escape(problem) or "Comparing…")
+            self.verdict.setText(rich(problem or "Comparing…"))
         else:
-            self.verdict.setText(f"<b>{escape(verdict_words(found))}</b>")
+            self.verdict.setText(bold(verdict_words(found)))
             quiet = self.theme.roles["warn"]
-            self.cautions.setText("".join(f"<p style='margin:3px 0;color:{quiet}'>! {escape(one)}</p>" for one in found.cautions))
+            self.cautions.setText(rich(*(paragraph(f"! {one}", colour=quiet, above=3, below=3) for one in found.cautions)))
 
     def _sharing(self) -> Asked | None:
         session, found = self.session, self.comparison()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from html import escape
 
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
@@ -16,6 +15,7 @@ from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.belief import BeliefBar
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.rich import bold
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
@@ -40,7 +40,7 @@ class DiagnosisPanel(QFrame):
             self.question,
             "Why is it so?",
             "Weigh the faults",
-            lambda found: f"<b>{escape(found.verdict)}</b>",
+            lambda found: bold(found.verdict),
             explain="Worn paste, pads too thick or not touching, a loose screw, a bent base, a weak fan, warm air, more power, a "
             "sensor that is off: each is fitted to this run and weighed. All that is uncertain anyway is allowed for, so "
             "“nothing is wrong” and “none explains it” are answers too.",

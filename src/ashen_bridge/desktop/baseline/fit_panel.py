@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from html import escape
-
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ashen_bridge.bench import errands
@@ -11,13 +9,15 @@ from ashen_bridge.bench.judgement import TOLD, Calibration
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.rich import BREAK, Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import runs as edits
-from ashen_bridge.editing.fields import label_of, unit_of
+from ashen_bridge.editing.fields import label_of
+from ashen_bridge.model.signs import unit_of
 from ashen_bridge.words.numbers import measured, number
 
 LABEL = "Fitting the model"
@@ -77,38 +77,38 @@ class FitPanel(QFrame):
         # Only a fit to the project as it is can be kept: an earlier one would bring numbers back that have been changed since.
         self.keep.setVisible(self.question.state == "current")
 
-    def _table(self, found: Calibration) -> str:
+    def _table(self, found: Calibration) -> Rich:
         quiet = self.theme.roles["quiet"]
-        misfit = f"Misfit {number(found.misfit_before_k, 1)} → {number(found.misfit_after_k, 1)} K (root mean square)."
         told = [one for one in found.numbers if one.told >= TOLD]
-        rows = ""
+        numbers = []
         for one in told[:9]:
             field = one.field.rsplit(".", 1)[-1]
             more = f" ×{len(one.owners)}" if len(one.owners) > 1 else ""
-            was = measured(one.before, one.before_u)
+            was = coloured(quiet, f"{measured(one.before, one.before_u)} → ")
             now = measured(one.after, one.after_u, unit_of(field))
-            rows += (
-                f"<tr><td><b>{escape(one.owners[0])}{more}</b>: {escape(label_of(field).lower())}<br>"
-                f"<span style='color:{quiet}'>{was} → </span>{now}</td><td align='right'>{one.told:.0%}</td></tr>"
+            words = rich(bold(f"{one.owners[0]}{more}"), f": {label_of(field).lower()}", BREAK, was, now)
+            numbers.append((words, f"{one.told:.0%}"))
+        apart = rich(
+            *(
+                paragraph(f"! Not told apart: {one} and {other}.", colour=self.theme.roles["warn"])
+                for one, other, _ in found.not_apart[:3]
             )
+        )
+        heads = tuple(coloured(quiet, words) for words in ("sensor, °C", "measured", "before", "fitted"))
+        worst = sorted(found.residuals, key=lambda row: -abs(row.before - row.measured))[:8]
+        sensors = [(one.name, *(number(value, 1) for value in (one.measured, one.before, one.after))) for one in worst]
         rest = len(found.numbers) - len(told)
-        apart = "".join(
-            f"<p style='color:{self.theme.roles['warn']}'>! Not told apart: {escape(a)} and {escape(b)}.</p>"
-            for a, b, _ in found.not_apart[:3]
-        )
-        sensors = "".join(
-            f"<tr><td>{escape(one.name)}</td><td align='right'>{number(one.measured, 1)}</td>"
-            f"<td align='right'>{number(one.before, 1)}</td><td align='right'>{number(one.after, 1)}</td></tr>"
-            for one in sorted(found.residuals, key=lambda row: -abs(row.before - row.measured))[:8]
-        )
-        heads = "".join(
-            f"<td align='{side}'><span style='color:{quiet}'>{words}</span></td>"
-            for words, side in (("sensor, °C", "left"), ("measured", "right"), ("before", "right"), ("fitted", "right"))
-        )
-        return (
-            f"<p><b>{misfit}</b></p><table cellspacing='3' width='100%'>{rows}</table>"
-            f"<p style='color:{quiet}'>The share is how much of a number's variance the run took away. Of {rest} others it says "
-            f"next to nothing.</p>{apart}<table cellspacing='3' width='100%'><tr>{heads}</tr>{sensors}</table>"
+        return rich(
+            paragraph(
+                bold(f"Misfit {number(found.misfit_before_k, 1)} → {number(found.misfit_after_k, 1)} K (root mean square).")
+            ),
+            table(numbers, right=(1,), spacing=3),
+            paragraph(
+                f"The share is how much of a number's variance the run took away. Of {rest} others it says next to nothing.",
+                colour=quiet,
+            ),
+            apart,
+            table((heads, *sensors), right=(1, 2, 3), spacing=3),
         )
 
     def _now(self) -> Asked | None:

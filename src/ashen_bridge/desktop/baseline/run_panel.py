@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from html import escape
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -16,6 +15,7 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.fields import NumberField
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.rich import Rich, coloured, paragraph, rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField, StoryField, WordsField
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
@@ -201,21 +201,20 @@ class RunPanel(QFrame):
         key = key_of(session.keys.project(session.computed), run_key(found.run, session.project.device), there)
         return Asked(key, errands.transfer, (session.computed, found, *there))
 
-    def _words(self, run: Run) -> str:
-        device = self.session.project.device
+    def _words(self, run: Run) -> Rich:
+        device, roles = self.session.project.device, self.theme.roles
         problem = self.session.runs.problem(run, device)
         if problem:
-            return f"<span style='color:{self.theme.roles['bad']}'>✕ {escape(problem)}</span>"
+            return coloured(roles["bad"], f"✕ {problem}")
         found = self.session.runs.figures(run, device)
         if found is None:
-            return "Reading the log…"
+            return rich("Reading the log…")
         lines = []
         for sentence in in_words(found, device)[:14]:
             role = "bad" if "throttled" in sentence else "warn" if "still" in sentence else "ink"
             mark = {"bad": "! ", "warn": "↗ "}.get(role, "")
-            text = sentence[0].upper() + sentence[1:]
-            lines.append(f"<p style='margin:0 0 3px 0;color:{self.theme.roles[role]}'>{mark}{escape(text)}</p>")
-        return "".join(lines) or "Nothing is mapped yet, so there is nothing to say: choose “Columns…”."
+            lines.append(paragraph(f"{mark}{sentence[0].upper()}{sentence[1:]}", colour=roles[role], below=3))
+        return rich(*lines) if lines else rich("Nothing is mapped yet, so there is nothing to say: choose “Columns…”.")
 
     def _set(self, what: str, **fields: Any) -> None:
         run = self.session.run

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from html import escape
 from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.rich import NOTHING, Rich, paragraph, rich
 from ashen_bridge.desktop.state.question import Question
 
 EARLIER = "This is about an earlier state of the project; ask again for the present one."
@@ -44,7 +44,7 @@ class QuestionPanel(QWidget):
         question: Question[Any],
         title: str,
         button: str,
-        words: Callable[[Any], str],
+        words: Callable[[Any], Rich],
         *,
         explain: str = "",
         waiting: str = "Working it out…",
@@ -90,8 +90,8 @@ class QuestionPanel(QWidget):
         self.go.setVisible(state != "running")
         self.stop.setVisible(state == "running")
         self.go.setEnabled(question.possible and state != "current")
-        said = escape(standing(question, self._waiting, self._explain))
+        said = standing(question, self._waiting, self._explain)
         answer = question.last if state == "stale" else question.value
-        told = self._words(answer) if answer is not None else ""
-        self.said.setText(f"<p>{said}</p>{told}" if said and told else said or told)
+        told = self._words(answer) if answer is not None else NOTHING
+        self.said.setText(rich(paragraph(said), told) if said and told else rich(said or told))
         self.said.setVisible(bool(self.said.text()))

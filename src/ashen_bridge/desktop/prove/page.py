@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from html import escape
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -15,6 +14,7 @@ from ashen_bridge.bench.proof_words import verdict_of
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
+from ashen_bridge.desktop.parts.rich import bold, paragraph, rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.prove.picture import ProofPicture
 from ashen_bridge.desktop.state.keys import key_of
@@ -159,7 +159,7 @@ class ProvePage(QWidget):
     def _say(self, headline: str, words: str) -> None:
         self.headline.setText(headline)
         self.headline.setStyleSheet("")
-        self.words.setText(escape(words))
+        self.words.setText(rich(words))
         self.waiting.setText("")
 
     def _show_verdict(self, state: str, headline: str, lines: tuple[str, ...], following: tuple[str, ...]) -> None:
@@ -167,7 +167,7 @@ class ProvePage(QWidget):
         mark = {"met": "✓ ", "missed": "✕ ", "open": "≈ ", "none": ""}[state]
         self.headline.setText(mark + headline)
         self.headline.setStyleSheet(f"color: {roles[_ROLES[state]]};")
-        listed = "".join(f"<p style='margin:0 0 6px 0'>{escape(one)}</p>" for one in lines)
-        ahead = "".join(f"<p style='margin:0 0 6px 0'>→ {escape(one)}</p>" for one in following)
-        head = f"<p style='color:{roles['steel']};margin:8px 0 4px 0'><b>Open it again?</b></p>"
-        self.words.setText(listed + head + ahead)
+        listed = [paragraph(one, below=6) for one in lines]
+        ahead = [paragraph(f"→ {one}", below=6) for one in following]
+        head = paragraph(bold("Open it again?"), colour=roles["steel"], above=8, below=4)
+        self.words.setText(rich(*listed, head, *ahead))

@@ -14,18 +14,8 @@ from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing.missing import still_missing
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.uncertainty.outcome import Chance, chance_words
-from ashen_bridge.words.numbers import celsius, margin, number
-
-_MARKS = {"bad": "✕", "near": "!", "good": "✓", "none": "·"}
-NEAR_K = 5.0
-AT_LIMIT_K = 0.05  # a part that throttles sits at its limit to within this
-
-
-def state_of(row: SensorRow) -> str:
-    """Return how a sensor stands against its limit."""
-    if row.margin_k is None:
-        return "none"
-    return "bad" if row.margin_k < -AT_LIMIT_K else "near" if row.margin_k < NEAR_K else "good"
+from ashen_bridge.words.numbers import celsius, number
+from ashen_bridge.words.verdict import AT_LIMIT_K, MARKS, margin, standing_of
 
 
 def worst_of_groups(rows: tuple[SensorRow, ...]) -> list[SensorRow]:
@@ -74,7 +64,7 @@ class _Card(QFrame):
     ) -> None:
         """Show one sensor: what is predicted, and beside it what the run in view measured [°C]."""
         self.kind.setText("predicted" if measured is None else f"predicted · measured {number(measured, 1)}")
-        state = state_of(row)
+        state = standing_of(row.margin_k)
         self._body = row.body
         self.name.setText(f"{row.group or 'Sensors'} · {row.name}" if row.group != row.name else row.name)
         spread = "" if chance is None else f" ± {number(chance.sd_k, 1 if chance.sd_k < 9.5 else 0)}"
@@ -84,7 +74,7 @@ class _Card(QFrame):
             limit = f" of {number(row.limit_c or 0.0)} °C"
         if chance is not None and chance.within is not None:
             limit = ""  # the chance names it
-        words = "no limit set" if row.margin_k is None else f"{_MARKS[state]} {margin(row.margin_k)}{limit}"
+        words = "no limit set" if row.margin_k is None else f"{MARKS[state]} {margin(row.margin_k)}{limit}"
         if chance is not None and chance.within is not None and chance.within_se is not None:
             words += f" · {chance_words(chance.within, chance.within_se)} chance to hold {number(row.limit_c or 0.0)} °C"
         self.margin.setText(words)
@@ -221,7 +211,7 @@ class VerdictStrip(QWidget):
                 row.reads,
                 celsius(row.value_c, 1),
                 "–" if row.limit_c is None else celsius(row.limit_c),
-                f"{_MARKS[state_of(row)]} {'–' if row.margin_k is None else margin(row.margin_k)}",
+                f"{MARKS[standing_of(row.margin_k)]} {'–' if row.margin_k is None else margin(row.margin_k)}",
             )
             for column, words in enumerate(cells):
                 label = Words(words)

@@ -26,8 +26,9 @@ from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing.edits import set_values
-from ashen_bridge.editing.fields import SECTIONS, label_of, unit_of
+from ashen_bridge.editing.fields import SECTIONS, label_of
 from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.model.signs import unit_of
 from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
 from ashen_bridge.words.numbers import measured, number

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from html import escape
-
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
@@ -11,9 +9,11 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidg
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.rich import BREAK, NOTHING, SPACE, Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.state.session import SAMPLES, Session
-from ashen_bridge.editing.fields import label_of, unit_of
+from ashen_bridge.editing.fields import label_of
+from ashen_bridge.model.signs import unit_of
 from ashen_bridge.uncertainty.outcome import Chance, Chances, chance_words, standard_error
 from ashen_bridge.words.numbers import measured, number
 
@@ -100,7 +100,7 @@ class ChancePanel(QFrame):
             session.chances,
             "Will the limits hold?",
             f"Draw {SAMPLES} samples",
-            lambda found: escape(_summary(found)),
+            lambda found: rich(_summary(found)),
             explain="Until samples have been drawn there is only a margin, no chance. Every number with a ± is drawn at once: "
             "heights, steps, pads, springs, materials, powers, air. Gaps and forces are worked out anew for each sample.",
             waiting="Drawing…",
@@ -149,25 +149,26 @@ class ChancePanel(QFrame):
         self.spread.updateGeometry()
         self.spread.update()
 
-    def _to_measure(self, found: Chances) -> str:
+    def _to_measure(self, found: Chances) -> Rich:
         """What makes the spread of the sensor that is chosen, else of the one least likely to keep its limit."""
         limited = [one for one in found.sensors if one.within is not None]
         if not limited or self.session.results.assessment is None:
-            return ""
+            return NOTHING
         bodies = {row.id: row.body for row in self.session.results.assessment.report.sensors}
         chosen = [one for one in limited if bodies.get(one.sensor) == self.session.view.selected]
         about = min(chosen or limited, key=lambda one: one.within or 0.0)
-        rows = "".join(
-            f"<tr><td align='right'><b>{share.share:.0%}</b>&nbsp;&nbsp;</td><td>{escape(_owner(share.owners))}: "
-            f"{label_of(share.field.rsplit('.', 1)[-1]).lower()}<br><span style='color:{self.theme.roles['quiet']}'>"
-            f"{measured(share.value, share.uncertainty, unit_of(share.field.rsplit('.', 1)[-1]))}</span></td></tr>"
-            for share in about.shares[:6]
+        rows = []
+        for share in about.shares[:6]:
+            field = share.field.rsplit(".", 1)[-1]
+            number_of = coloured(self.theme.roles["quiet"], measured(share.value, share.uncertainty, unit_of(field)))
+            words = rich(f"{_owner(share.owners)}: {label_of(field).lower()}", BREAK, number_of)
+            rows.append((rich(bold(f"{share.share:.0%}"), SPACE), words))
+        rest = f"{about.unexplained:.0%} comes of numbers acting together, as at a cliff." if about.unexplained > 0.1 else ""
+        return rich(
+            paragraph(bold(f"What to measure better for {about.name}"), " (share of its spread)"),
+            table(rows, right=(0,), spacing=3, wide=False),
+            paragraph(rest) if rest else NOTHING,
         )
-        rest = ""
-        if about.unexplained > 0.1:
-            rest = f"<p>{about.unexplained:.0%} comes of numbers acting together, as at a cliff.</p>"
-        head = f"<p><b>What to measure better for {escape(about.name)}</b> (share of its spread)</p>"
-        return f"{head}<table cellspacing='3'>{rows}</table>{rest}"
 
 
 def _owner(owners: tuple[str, ...]) -> str:

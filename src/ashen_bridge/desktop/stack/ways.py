@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from html import escape
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -12,6 +10,7 @@ from ashen_bridge.assess.result import LayerGain
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.rich import NOTHING, SPACE, Rich, bold, joined, paragraph, rich, table
 from ashen_bridge.desktop.stack.descent import DescentView
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
@@ -76,33 +75,33 @@ class WaysView(QWidget):
         return Asked(f"{results.assessment.report.input_hash} {sensor}", rank_layers, asked)
 
 
-def _ways(report: Report, component: str, labels: dict[str, str]) -> str:
+def _ways(report: Report, component: str, labels: dict[str, str]) -> Rich:
     rows = [row for row in report.ledger if row.component == component]
     total = sum(row.watts for row in rows if row.watts > 0)
     if total <= 0:
-        return ""
+        return NOTHING
     merged: dict[str, float] = {}
     for row in rows:
         merged[row.to] = merged.get(row.to, 0.0) + row.watts
+    ranked = [(to, watts) for to, watts in sorted(merged.items(), key=lambda item: -item[1]) if abs(watts) >= 0.005 * total]
 
     def name(to: str) -> str:
-        return "air" if to == "air" else escape(labels.get(to, to))
+        return "to air" if to == "air" else f"into {labels.get(to, to)}"
 
-    ranked = [(to, watts) for to, watts in sorted(merged.items(), key=lambda item: -item[1]) if abs(watts) >= 0.005 * total]
     goes = [
-        f"<b>{number(watts / total * 100)} %</b> ({number(watts, 1)} W) {'to' if to == 'air' else 'into'} {name(to)}"
-        for to, watts in ranked
-        if watts > 0
+        rich(bold(f"{number(watts / total * 100)} %"), f" ({number(watts, 1)} W) {name(to)}") for to, watts in ranked if watts > 0
     ]
-    comes = [f"<b>{number(-watts, 1)} W</b> come in from {name(to)}, which is hotter" for to, watts in ranked if watts < 0]
-    sentences = ["Its heat goes " + ", ".join(goes)] if goes else []
-    return ". ".join([*sentences, *([", ".join(comes)] if comes else [])]) + "." if sentences or comes else ""
+    comes = [
+        rich(bold(f"{number(-watts, 1)} W"), f" come in from {labels.get(to, to)}, which is hotter")
+        for to, watts in ranked
+        if watts < 0
+    ]
+    sentences = [rich("Its heat goes ", joined(", ", goes))] if goes else []
+    sentences += [joined(", ", comes)] if comes else []
+    return rich(joined(". ", sentences), ".") if sentences else NOTHING
 
 
-def _gains(ranked: tuple[LayerGain, ...]) -> str:
-    rows = "".join(
-        f"<tr><td align='right'><b>{number(one.gain_k, 1)} K</b>&nbsp;&nbsp;</td><td>{escape(one.label)}</td></tr>"
-        for one in ranked[:6]
-        if one.gain_k >= 0.05
-    )
-    return f"<p>The most that work on each could gain, if it became perfect:</p><table>{rows}</table>"
+def _gains(ranked: tuple[LayerGain, ...]) -> Rich:
+    rows = [(rich(bold(f"{number(one.gain_k, 1)} K"), SPACE), one.label) for one in ranked[:6] if one.gain_k >= 0.05]
+    head = paragraph("The most that work on each could gain, if it became perfect:")
+    return rich(head, table(rows, right=(0,), wide=False))
