@@ -340,12 +340,11 @@ def test_heights_and_steps_are_dragged_in_the_elevation(qtbot: QtBot, opened: Op
     cut = view.section
     assert cut is not None
     memory = next(b for b in cut.bodies if b.id == "mem_l2")
-    extent = view._extent(cut)
-    scale, _ = view._scales(cut)
-    bottom, room = view._room()
+    frame = view.frame()
+    assert frame is not None
 
     def at(s: float, height: float) -> QPoint:
-        return QPoint(round(view._x(s, extent)), round(bottom - room * scale.share(height)))
+        return QPoint(round(frame.x(s)), round(frame.y(height)))
 
     middle = float(memory.s.mean())
     from windows import _move
@@ -364,7 +363,8 @@ def test_heights_and_steps_are_dragged_in_the_elevation(qtbot: QtBot, opened: Op
     settled(qtbot, window)
     cut = view.section
     assert cut is not None
-    scale, extent = view._scales(cut)
+    frame = view.frame()
+    assert frame is not None
     piece = next(b for b in cut.bodies if b.id == "cooler" and b.s[0] <= middle <= b.s[-1])
     qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=at(middle, float(piece.low.mean())))
     _move(view, at(middle, float(piece.low.mean()) - 0.2e-3), Qt.KeyboardModifier.NoModifier)

@@ -6,11 +6,11 @@ from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from ashen_bridge.assess.result import StripCell
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import show_tip
+from ashen_bridge.desktop.stack.strip_painter import StripPicture, paint_strip
 from ashen_bridge.desktop.state.session import Session
-from ashen_bridge.words.numbers import celsius, number, thickness
+from ashen_bridge.words.numbers import celsius, thickness
 
 _HEIGHT = 98
 
@@ -49,65 +49,22 @@ class ThicknessStrip(QWidget):
                 found |= set(sheets[:1])
         return found
 
-    def _cell(self, at: int, count: int) -> QRectF:
-        width = self.width() / count
-        return QRectF(at * width + 1, 1, width - 2, self.height() - 2)
+    def _picture(self) -> StripPicture:
+        results = self.session.results
+        if not results.thicknesses:
+            paste = "A paste has no thickness to choose: it follows from force and form."
+            return StripPicture(words=paste if self.session.joint else "Select a joint.")
+        present = self.present()
+        return StripPicture(tuple((value, results.strip.get(value), value in present) for value in results.thicknesses))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        options = self.session.results.thicknesses
-        if not options:
-            painter.setPen(self.theme.colour("quiet"))
-            painter.setFont(self.theme.font(12))
-            words = (
-                "A paste has no thickness to choose: it follows from force and form." if self.session.joint else "Select a joint."
-            )
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
-            return
-        present, cells = self.present(), self.session.results.strip
-        for at, value in enumerate(options):
-            self._paint_cell(painter, self._cell(at, len(options)), value, cells.get(value), value in present)
+        paint_strip(painter, self._picture(), QRectF(self.rect()), self.theme)
         if self.hasFocus():
             painter.setPen(QPen(self.theme.colour("ember"), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-
-    def _paint_cell(self, painter: QPainter, box: QRectF, value: float, cell: StripCell | None, present: bool) -> None:
-        theme = self.theme
-        painter.setBrush(theme.colour("ember_soft" if present else "raised"))
-        painter.setPen(QPen(theme.colour("ember" if present else "line"), 2.0 if present else 1.0))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(theme.colour("ink"))
-        painter.setFont(theme.font(14, bold=True))
-        painter.drawText(
-            QRectF(box.left(), box.top() + 3, box.width(), theme.px(19)), Qt.AlignmentFlag.AlignCenter, thickness(value)
-        )
-        if cell is None or cell.refusal:
-            painter.setPen(theme.colour("quiet"))
-            painter.setFont(theme.font(12))
-            painter.drawText(box.adjusted(0, 20, 0, 0), Qt.AlignmentFlag.AlignCenter, "–" if cell else "…")
-            return
-        row = theme.px(17.0)
-        lines = [(cell.group_c, "steel"), (cell.die_c, "ember")]
-        for at, (temperature, role) in enumerate(lines):
-            top = box.top() + theme.px(24) + at * row
-            painter.setPen(theme.colour(role))
-            painter.setFont(theme.font(13, bold=role == "ember"))
-            words = "–" if temperature is None else f"{number(temperature)}°" if temperature < 250 else ">250°"
-            painter.drawText(QRectF(box.left(), top, box.width(), row), Qt.AlignmentFlag.AlignCenter, words)
-        painter.setPen(theme.colour("quiet"))
-        painter.setFont(theme.font(11))
-        touching = cell.contact is not None and cell.contact > 0.005
-        words = "off" if not touching else f"{number(100 * (cell.compression or 0))} %"
-        painter.drawText(
-            QRectF(box.left(), box.top() + theme.px(60), box.width(), theme.px(15)), Qt.AlignmentFlag.AlignCenter, words
-        )
-        bar = QRectF(box.left() + 5, box.bottom() - 12, box.width() - 10, 5)
-        painter.setPen(QPen(theme.colour("steel"), 0.8))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(bar)
-        painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * (cell.contact or 0.0), bar.height()), theme.colour("steel"))
+        painter.end()
 
     # ---- choosing
 
