@@ -12,6 +12,7 @@ from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.prediction import Fidelity
+from ashen_bridge.words.numbers import number, percent, short
 
 _RANGE = {"fan": (10.0, 300.0), "power": (0.0, 10.0), "ambient": (-60.0, 120.0)}
 _ROUNDS = 4
@@ -61,20 +62,20 @@ def ask(project: Project, build_id: str | None, point_id: str | None, what: What
 
 def _never(what: What, margin_k: float, at_high: float, sensor: str) -> str:
     if (what == "fan") is (at_high < 0):
-        return f"No {what} in a sensible range leaves {margin_k:g} K: {sensor} stays too hot."
-    return f"Every {what} in a sensible range leaves {margin_k:g} K or more."
+        return f"No {what} in a sensible range leaves {short(margin_k)} K: {sensor} stays too hot."
+    return f"Every {what} in a sensible range leaves {short(margin_k)} K or more."
 
 
 def _sentence(project: Project, point_id: str, what: What, value: float, margin_k: float, sensor: str) -> str:
-    keeps = f"keeps {margin_k:g} K below its limit" if margin_k else "is just at its limit"
+    keeps = f"keeps {short(margin_k)} K below its limit" if margin_k else "is just at its limit"
     if what == "fan":
         speeds = project.point(point_id).fans_percent
         now = next((speeds[name].value for name in fanned_plates(project) if name in speeds), 100.0)
         # Fan laws: sound power goes with the fifth power of speed, 50·log10 of the ratio in decibels.
         noise = 50 * math.log10(value / now)
-        louder = f"{abs(noise):.1f} dB {'louder' if noise > 0 else 'quieter'} than now"
-        return f"At {value:.0f} % of rated fan speed ({louder}) {sensor} {keeps}."
+        louder = f"{number(abs(noise), 1)} dB {'louder' if noise > 0 else 'quieter'} than now"
+        return f"At {number(value)} % of rated fan speed ({louder}) {sensor} {keeps}."
     if what == "power":
         watts = sum(power.value for power in project.point(point_id).powers_w.values())
-        return f"At {value:.0%} of the present power ({value * watts:.0f} W in all) {sensor} {keeps}."
-    return f"At {value:.1f} °C ambient {sensor} {keeps}."
+        return f"At {percent(value)} of the present power ({number(value * watts)} W in all) {sensor} {keeps}."
+    return f"At {number(value, 1)} °C ambient {sensor} {keeps}."

@@ -14,6 +14,7 @@ from ashen_bridge.bench.response import PowerResponse
 from ashen_bridge.bench.spread import USUAL_K, Passes, differences, spread_between
 from ashen_bridge.logs.outcome import Refusal, RunError, RunFigures
 from ashen_bridge.model.device import Device
+from ashen_bridge.words.numbers import number, short
 
 Responses = tuple[PowerResponse | None, PowerResponse | None]
 """How the builds of the two runs answer power."""
@@ -97,7 +98,8 @@ def drift(first: RunFigures, again: RunFigures, device: Device) -> str:
         return ""
     most = max(found, key=lambda one: abs(one.rise.difference))
     return (
-        f"Run '{again.run.label}' repeats '{first.run.label}' and differs by {most.rise.difference:+.1f} K at {most.name}: "
+        f"Run '{again.run.label}' repeats '{first.run.label}' and differs by "
+        f"{number(most.rise.difference, 1, sign=True)} K at {most.name}: "
         "something drifted, so smaller differences mean nothing."
     )
 
@@ -145,12 +147,12 @@ def _rises(run: RunFigures, sensor: str, over_air: bool) -> _Rises | None:
     column = run.column_of(sensor)
     values, powers, errors, passes = [], [], [], []
     watts = next((one.column for one in run.run.channels if one.role == "power"), "")
-    for number, one in enumerate(run.passes):
+    for index, one in enumerate(run.passes):
         ahead = one.climbing.get(column or "")
         if column is None or column not in one.channels or isinstance(ahead, Refusal) or (over_air and one.ambient_c is None):
             continue
         air = one.ambient_c or 0.0 if over_air else 0.0
-        passes.append(number)
+        passes.append(index)
         if watts in one.channels and over_air:
             powers.append(one.channels[watts].mean)
         if ahead is not None and run.run.settled_s is None:
@@ -194,7 +196,7 @@ def _cautions(before: RunFigures, after: RunFigures, device: Device) -> list[str
     said = []
     single = [run.run.label for run in (before, after) if len(run.passes) < 2]
     if len(single) == 2:
-        said.append(f"Both runs have one pass: the usual spread between passes, {USUAL_K:g} K, stands in for their own.")
+        said.append(f"Both runs have one pass: the usual spread between passes, {short(USUAL_K)} K, stands in for their own.")
     elif single:
         said.append(f"Run '{single[0]}' has one pass: the spread of the other run's passes stands in for its own.")
     for run in (before, after):
@@ -229,7 +231,9 @@ def _apart(run: RunFigures, device: Device) -> list[str]:
     widest, label = max(found, default=(0.0, ""))
     if widest <= FAR_APART_K:
         return []
-    return [f"The passes of run '{run.run.label}' lie {widest:.1f} K apart at {label}: look at each before their mean counts."]
+    return [
+        f"The passes of run '{run.run.label}' lie {number(widest, 1)} K apart at {label}: look at each before their mean counts."
+    ]
 
 
 def _odd_passes(run: RunFigures) -> list[str]:
@@ -242,12 +246,12 @@ def _odd_passes(run: RunFigures) -> list[str]:
         if rises is None or len(rises.powers) != len(run.passes):
             continue
         found = rise_over_power(rises.powers, rises.values)
-        for number in found.outside if found is not None else ():
-            odd[number] = odd.get(number, 0) + 1
+        for index in found.outside if found is not None else ():
+            odd[index] = odd.get(index, 0) + 1
     # One sensor in a hundred does so by chance; a pass that is off is off at many.
     return [
-        f"Pass {number + 1} of run '{run.run.label}' does not go with the others at {count} of {len(sensors)} sensors."
-        for number, count in sorted(odd.items())
+        f"Pass {index + 1} of run '{run.run.label}' does not go with the others at {count} of {len(sensors)} sensors."
+        for index, count in sorted(odd.items())
         if count > max(1, len(sensors) // 3)
     ]
 

@@ -24,6 +24,7 @@ from ashen_bridge.bench.readings import ReadingModel, readings_of, uncertain_num
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import number, percent
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -183,11 +184,11 @@ def _verdict(suspects: tuple[Suspect, ...], healthy: float, none: float, best: f
         return None, "The readings fit the device as it is said to be; no fault is needed to explain them."
     first = suspects[0]
     if chi2.sf(best, max(count - 1, 1)) < UNLIKELY:
-        return None, f"None explains it: even the best, “{first.title}”, leaves {first.misfit_k:.1f} K."
+        return None, f"None explains it: even the best, “{first.title}”, leaves {number(first.misfit_k, 1)} K."
     beside = max([("nothing is wrong", none), *((one.title, one.weight) for one in suspects[1:])], key=lambda pair: pair[1])
     if first.weight < UNDECIDED * beside[1]:
-        told = f"Undecided: “{first.title}” ({first.weight:.0%}) or “{beside[0]}” ({beside[1]:.0%})."
+        told = f"Undecided: “{first.title}” ({percent(first.weight)}) or “{beside[0]}” ({percent(beside[1])})."
         return first.id, f"{told} {first.confirm}"
     rivals = [one for one in suspects[1:] if one.weight > 0.1]
     undecided = f" Not ruled out: {'; '.join(one.title for one in rivals)}." if rivals else ""
-    return first.id, f"{first.title}, {first.says} (belief {first.weight:.0%}). {first.confirm}{undecided}"
+    return first.id, f"{first.title}, {first.says} (belief {percent(first.weight)}). {first.confirm}{undecided}"

@@ -12,6 +12,7 @@ from ashen_bridge.model.bodies import Component, ComponentRole, Plate
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
+from ashen_bridge.words.numbers import number, percent
 
 _SPREAD = {MaterialKind.PASTE, MaterialKind.LIQUID_METAL, MaterialKind.PHASE_CHANGE}
 _BESIDE = {MaterialKind.PAD, MaterialKind.PUTTY, MaterialKind.GRAPHITE}
@@ -69,7 +70,7 @@ def _joints(project: Project, build: str) -> Iterator[Hypothesis]:
                 about,
                 1.0,
                 12.0,
-                lambda factor: f"it conducts {factor:.1f} times worse than said",
+                lambda factor: f"it conducts {number(factor, 1)} times worse than said",
                 "Open and look at the imprint: dry, cracked, or pushed to the edges.",
                 partial(_weakened, build=build, joint=joint.id),
             )
@@ -80,7 +81,7 @@ def _joints(project: Project, build: str) -> Iterator[Hypothesis]:
                 about,
                 1.0,
                 30.0,
-                lambda factor: f"it carries as if it covered {1 / factor:.0%}",
+                lambda factor: f"it carries as if it covered {percent(1 / factor)}",
                 "Open and look at the imprints on this pad's both faces.",
                 partial(_weakened, build=build, joint=joint.id),
             )
@@ -98,7 +99,7 @@ def _groups(project: Project, build: str) -> Iterator[Hypothesis]:
             f"groups.{group.id}",
             0.0,
             0.8,
-            lambda more: f"by {more:.2f} mm",
+            lambda more: f"by {number(more, 2)} mm",
             "Measure a pad where it was not pressed, and the bond line by the imprint on the die.",
             partial(_thicker, build=build, joints=members),
         )
@@ -133,7 +134,7 @@ def _plates(project: Project, build: str) -> Iterator[Hypothesis]:
                 f"device.bodies.{plate.id}",
                 1.0,
                 3.0,
-                lambda factor: f"its resistance to the air is {factor:.2f} times the rated one",
+                lambda factor: f"its resistance to the air is {number(factor, 2)} times the rated one",
                 "Look for dust and a fan that is slow or blocked; feel whether all heat pipes get warm.",
                 partial(_weaker_sink, plate=plate.id),
             )
@@ -145,7 +146,7 @@ def _plates(project: Project, build: str) -> Iterator[Hypothesis]:
                     f"device.bodies.{plate.id}",
                     0.0,
                     sign * 120.0,
-                    lambda more: f"by {abs(more):.0f} µm more than said",
+                    lambda more: f"by {number(abs(more))} µm more than said",
                     "Lay a straight edge over the base, against the light.",
                     partial(_bent, plate=plate.id, landing=plate.landings[0].id),
                 )
@@ -158,7 +159,7 @@ def _circumstances(project: Project, point: str) -> Iterator[Hypothesis]:
         f"points.{point}",
         0.0,
         25.0,
-        lambda more: f"by {more:.0f} K",
+        lambda more: f"by {number(more)} K",
         "Hold a thermometer where the fan draws its air.",
         partial(_warmer, point=point),
     )
@@ -168,7 +169,7 @@ def _circumstances(project: Project, point: str) -> Iterator[Hypothesis]:
         f"points.{point}",
         1.0,
         1.6,
-        lambda factor: f"{factor - 1:.0%} more",
+        lambda factor: f"{percent(factor - 1)} more",
         "Read the board's own power, or measure what it draws at the supply.",
         partial(_stronger, point=point),
     )
@@ -183,7 +184,7 @@ def _sensors(project: Project) -> Iterator[Hypothesis]:
                 f"device.sensors.{sensor.id}",
                 0.0,
                 worst,
-                lambda more: f"by {abs(more):.1f} K",
+                lambda more: f"by {number(abs(more), 1)} K",
                 "Compare it with its neighbours after a night without power.",
                 _unchanged,
                 sensor.id,

@@ -11,6 +11,7 @@ from ashen_bridge.changes.records import keep_calibration
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Origin, q
 from ashen_bridge.model.records import CalibratedNumber, CalibrationRecord
+from ashen_bridge.words.numbers import number
 
 TOLD = 0.05  # a number of whose variance the runs take away less was not told anything
 
@@ -66,10 +67,10 @@ class Beside:
         if not self.sure:
             return f"the same {self.name}"
         if self.unit == "dB":
-            return f"{abs(change):.0f} dB {'louder' if change > 0 else 'quieter'}"
+            return f"{number(abs(change))} dB {'louder' if change > 0 else 'quieter'}"
         if not self.before:
             return f"{change:+.3g} {self.unit} {self.name}"
-        return f"{100 * abs(change / self.before):.0f} % {more} {self.name}"
+        return f"{number(100 * abs(change / self.before))} % {more} {self.name}"
 
 
 def beside_words(found: tuple[Beside, ...]) -> str:

@@ -9,7 +9,7 @@ from typing import Literal
 from ashen_bridge.bench.judgement import Proof, ProvedSensor, beside_words
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
-from ashen_bridge.words.numbers import plus_minus
+from ashen_bridge.words.numbers import number, plus_minus
 
 _TELLS = 2.8  # of the uncertainty of one reading: where two of them differ for certain (95 %)
 
@@ -43,14 +43,15 @@ def verdict_of(proof: Proof, project: Project, after: RunFigures) -> ProofVerdic
         headline, state = f"Too close to tell for {len(unsure)} of {len(judged)} {what}s; the others hold.", "open"
     else:
         closest = min(judged, key=_spare)
-        headline = f"Reached: all {len(judged)} {what}s hold, {closest.name} closest with {_spare(closest):.0f} K to spare."
+        headline = f"Reached: all {len(judged)} {what}s hold, {closest.name} closest with {number(_spare(closest))} K to spare."
         state = "met"
-    lines = [f"{one.name} is {-_spare(one):.1f} {plus_minus(one.measured[1])} K over {_aim(one)}." for one in missed]
+    lines = [f"{one.name} is {number(-_spare(one), 1)} {plus_minus(one.measured[1])} K over {_aim(one)}." for one in missed]
     lines += [
-        f"{one.name} is at {_aim(one)} within its uncertainty ({_spare(one):+.1f} {plus_minus(one.measured[1])} K)."
+        f"{one.name} is at {_aim(one)} within its uncertainty ({number(_spare(one), 1, sign=True)} "
+        f"{plus_minus(one.measured[1])} K)."
         for one in unsure
     ]
-    lines += [f"{one.name}, which was not said to matter, is {-_spare(one):.1f} K over {_aim(one)}." for one in aside]
+    lines += [f"{one.name}, which was not said to matter, is {number(-_spare(one), 1)} K over {_aim(one)}." for one in aside]
     lines += _as_before(proof)
     lines += _better(proof)
     lines += _worse(proof)
@@ -65,7 +66,7 @@ def _spare(one: ProvedSensor) -> float:
 
 
 def _aim(one: ProvedSensor) -> str:
-    return f"its {'goal' if one.goal_c is not None else 'limit'} of {one.aim_c:.0f} °C"
+    return f"its {'goal' if one.goal_c is not None else 'limit'} of {number(one.aim_c or 0.0)} °C"
 
 
 def _worse(proof: Proof) -> list[str]:
@@ -85,7 +86,7 @@ def _changed(proof: Proof, word: str, sign: float) -> list[str]:
         return []
     most = max(found, key=lambda name: away[name])
     rest = f", and {len(found) - 1} more" if len(found) > 1 else ""
-    return [f"{word} than before: {most} by {away[most]:.1f} K{rest}."]
+    return [f"{word} than before: {most} by {number(away[most], 1)} K{rest}."]
 
 
 def _as_before(proof: Proof) -> list[str]:
@@ -110,8 +111,8 @@ def _skin(proof: Proof, project: Project) -> list[str]:
         return []
     name, value = max(proof.skin, key=lambda one: one[1])
     over = value - wanted.value
-    how = f"{over:.0f} K over" if over > 0 else f"{-over:.0f} K within"
-    return [f"{name} comes to {value:.0f} °C by the calibrated model, {how} what was wanted; nobody measured it."]
+    how = f"{number(over)} K over" if over > 0 else f"{number(-over)} K within"
+    return [f"{name} comes to {number(value)} °C by the calibrated model, {how} what was wanted; nobody measured it."]
 
 
 def _circumstances(project: Project, after: RunFigures) -> list[str]:
@@ -119,18 +120,18 @@ def _circumstances(project: Project, after: RunFigures) -> list[str]:
     aims, run = project.aims, after.run
     if aims.noise_db is not None and run.noise_db is not None:
         over = run.noise_db.value - aims.noise_db.value
-        said.append(f"Noise is {abs(over):.0f} dB {'over' if over > 0 else 'within'} what was wanted.")
+        said.append(f"Noise is {number(abs(over))} dB {'over' if over > 0 else 'within'} what was wanted.")
     power = next((one.column for one in run.channels if one.role == "power"), None)
     values = after.values(power) if power else []
     if aims.power_w is not None and values:
         short = aims.power_w.value - sum(values) / len(values)
         if short > 0:
-            said.append(f"Power was {short:.0f} W short of what was wanted.")
+            said.append(f"Power was {number(short)} W short of what was wanted.")
     if any(one.throttled is not None for one in after.passes):
         said.append("It throttled: at full power it would have been hotter.")
     air = project.point(run.point).ambient_c.value
     passes = f"{len(after.passes)} pass{'es' if len(after.passes) != 1 else ''}"
-    said.append(f"Measured in {passes}, brought to the {air:.0f} °C of air that the operating point states.")
+    said.append(f"Measured in {passes}, brought to the {number(air)} °C of air that the operating point states.")
     return said
 
 
@@ -141,7 +142,8 @@ def _next(proof: Proof, project: Project, missed: list[ProvedSensor], unsure: li
         away = one.measured[0] - one.calibrated[0]
         where = _joints_over(project, proof, one.body)
         said.append(
-            f"{one.name} is {away:.1f} K hotter than the calibrated model can explain: something there is not as the build says. "
+            f"{one.name} is {number(away, 1)} K hotter than the calibrated model can explain: something there "
+            f"is not as the build says. "
             f"Look at {where}."
         )
     better = [one for one in missed if one.surprise < -2]
@@ -150,7 +152,7 @@ def _next(proof: Proof, project: Project, missed: list[ProvedSensor], unsure: li
         names = ", ".join(one.name for one in plain[:3])
         said.append(f"{names}: as hot as predicted, so opening it again for the same gains nothing. Change plan, fan or power.")
     if better:
-        cooler = ", ".join(f"{one.name} by {one.calibrated[0] - one.measured[0]:.1f} K" for one in better[:3])
+        cooler = ", ".join(f"{one.name} by {number(one.calibrated[0] - one.measured[0], 1)} K" for one in better[:3])
         said.append(f"Cooler than predicted, and still too hot: {cooler}. The build is sound. Change plan, fan or power.")
     if surprises and project.aims.opening == "never":
         said.append("It is not to be opened: keep this in the record and test again later.")
@@ -163,7 +165,9 @@ def _next(proof: Proof, project: Project, missed: list[ProvedSensor], unsure: li
         cool = min(proof.sensors, key=lambda one: one.surprise, default=None)
         if cool is not None and cool.surprise < -2.5:
             away = cool.calibrated[0] - cool.measured[0]
-            said.append(f"Leave it closed: it does what was wanted, {cool.name} {away:.1f} K better than the model can explain.")
+            said.append(
+                f"Leave it closed: it does what was wanted, {cool.name} {number(away, 1)} K better than the model can explain."
+            )
         else:
             said.append("Leave it closed: it does what was predicted, and what was wanted.")
     return said

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ashen_bridge.findings.hot_spot_rules import SURELY_K, USUAL_K
 from ashen_bridge.logs.outcome import Heading, PassFigures, RunFigures
 from ashen_bridge.model.device import Device
-from ashen_bridge.words.numbers import plus_minus
+from ashen_bridge.words.numbers import number, plus_minus
 
 
 def in_words(found: RunFigures, device: Device) -> list[str]:
@@ -25,7 +25,7 @@ def _hot_spots(found: RunFigures, device: Device) -> Iterator[str]:
     bodies = {body.id: body.label for body in device.bodies}
     for body, value, spread in found.hot_minus_mean(device):
         more = f" {plus_minus(spread)}" if len(found.passes) > 1 else ""
-        yield f"hot spot minus average of {bodies.get(body, body)}: {value:.1f}{more} K{mount_words(value)}."
+        yield f"hot spot minus average of {bodies.get(body, body)}: {number(value, 1)}{more} K{mount_words(value)}."
 
 
 def mount_words(hot_minus_mean_k: float) -> str:
@@ -37,17 +37,17 @@ def mount_words(hot_minus_mean_k: float) -> str:
 
 def _pass_in_words(one: PassFigures, names: dict[str, str]) -> Iterator[str]:
     if one.window_s is not None:
-        yield f"settled from {one.window_s[0] / 60:.1f} to {one.window_s[1] / 60:.1f} min."
+        yield f"settled from {number(one.window_s[0] / 60, 1)} to {number(one.window_s[1] / 60, 1)} min."
     for column, ahead in one.climbing.items():
         way = "falling" if ahead.slope_per_min < 0 else "climbing"
-        moving = f"{names[column]} is still {way} at {abs(ahead.slope_per_min):.1f} K/min"
+        moving = f"{names[column]} is still {way} at {number(abs(ahead.slope_per_min), 1)} K/min"
         if isinstance(ahead, Heading):
-            yield f"{moving}, heading for {ahead.end:.1f} {plus_minus((ahead.high - ahead.low) / 2)} °C."
+            yield f"{moving}, heading for {number(ahead.end, 1)} {plus_minus((ahead.high - ahead.low) / 2)} °C."
         else:
             yield f"{moving}; its end cannot be told: {ahead.reason}."
     if one.throttled is not None:
         t = one.throttled
-        fell = f"{t.channel} fell from {t.before:.0f} to {t.after:.0f} while a temperature sat at {t.at_c:.0f} °C"
+        fell = f"{t.channel} fell from {number(t.before)} to {number(t.after)} while a temperature sat at {number(t.at_c)} °C"
         yield f"throttled: {fell}. The true temperature would have been higher."
     spiky = sum(stats.spikes for stats in one.channels.values())
     if spiky:

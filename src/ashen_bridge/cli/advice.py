@@ -12,7 +12,7 @@ import click
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.model.calibrated import in_force
-from ashen_bridge.words.numbers import plus_minus
+from ashen_bridge.words.numbers import number, plus_minus
 
 if TYPE_CHECKING:
     from ashen_bridge.bench.judgement import Proof
@@ -81,8 +81,8 @@ def plan_test(project_file: str, build: str | None, point: str | None, resolutio
     where = project.build(build).id, project.point(point).id
     plan = _last(planning(Engine(), project, *where, runs, resolution))
     text = (
-        f"Run {plan.seconds / 60:.0f} min under load, {plan.passes} passes of each build. {plan.slowest} needs "
-        f"{plan.soak_s / 60:.1f} min to come within 1 K of its end; passes differ by {plan.spread_k:.2f} K"
+        f"Run {number(plan.seconds / 60)} min under load, {plan.passes} passes of each build. {plan.slowest} needs "
+        f"{number(plan.soak_s / 60, 1)} min to come within 1 K of its end; passes differ by {number(plan.spread_k, 2)} K"
         f"{'' if plan.measured else ' as a rule'}."
     )
     _say(as_json, asdict(plan), text)
@@ -106,7 +106,8 @@ def transfer(project_file: str, run_id: str, warmer: float, fan: float, noise: f
     project = in_force(opened(project_file).project)
     found = carry(Engine(), project, modelled_figures(project, run_id)[0], Circumstances(warmer, fan, power, noise))
     rows = [
-        f"{one.name[:24]:<24} {one.here_c:7.1f} → {one.there_c:.1f} {plus_minus(one.uncertainty)} °C" for one in found.sensors
+        f"{one.name[:24]:<24} {one.here_c:7.1f} → {number(one.there_c, 1)} {plus_minus(one.uncertainty)} °C"
+        for one in found.sensors
     ]
     _say(as_json, asdict(found), "\n".join([found.text, "", *rows]))
 
@@ -147,5 +148,8 @@ def share_out(project_file: str, run_a: str, run_b: str, sensor: str | None, as_
     found = _last(attributing(Engine(), project, *builds, compared, wanted))
     rows = [f"{one.middle_k:+7.1f} ± {one.undecided_k:3.1f} K  {one.label}" for one in found.shares]
     head = f"{found.doubt}\n\n" if found.doubt else ""
-    head += f"{found.name}: {found.measured_k:+.1f} K measured, {found.model_k:+.1f} K by the model."
+    head += (
+        f"{found.name}: {number(found.measured_k, 1, sign=True)} K measured, "
+        f"{number(found.model_k, 1, sign=True)} K by the model."
+    )
     _say(as_json, asdict(found), "\n".join([head, "", *rows, "", found.settle]))

@@ -19,6 +19,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import number
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -140,7 +141,7 @@ def _print_course(
     say(as_csv(found.asked()), nl=False)
     if found.soak_s is not None:
         for name, seconds in zip(found.sensors, found.soak_s, strict=True):
-            words = f"within 1 K after {seconds:.0f} s" if seconds != float("inf") else "not within 1 K by the end"
+            words = f"within 1 K after {number(seconds)} s" if seconds != float("inf") else "not within 1 K by the end"
             say(f"{name}: {words}", err=True)
 
 

@@ -9,6 +9,7 @@ from ashen_bridge.bench.judgement import TOLD, Calibration, Comparison, Diagnosi
 from ashen_bridge.bench.words import in_words
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.device import Device
+from ashen_bridge.words.numbers import number
 
 _WORTH_SHOWING = 0.02  # belief below which a suspect is not listed
 
@@ -94,7 +95,7 @@ def calibration_text(found: Calibration) -> str:
         f"{row.name[:24]:<24} {row.measured:8.1f} {row.uncertainty:5.1f} {row.before:7.1f} {row.after:7.1f}"
         for row in found.residuals
     ]
-    misfits = f"{found.misfit_before_k:.1f} K before, {found.misfit_after_k:.1f} K after"
+    misfits = f"{number(found.misfit_before_k, 1)} K before, {number(found.misfit_after_k, 1)} K after"
     lines += ["", f"Misfit (root mean square): {misfits}.", ""]
     lines.append(f"{'number':<30} {'of':<26} {'was':>10} {'±':>8} {'is':>10} {'±':>8} {'told':>5}")
     told = [one for one in found.numbers if one.told >= TOLD]
@@ -103,7 +104,10 @@ def calibration_text(found: Calibration) -> str:
         head = f"{one.field[-30:]:<30} {one.owners[0][: 26 - len(more)] + more:<26}"
         lines.append(f"{head} {one.before:10.4g} {one.before_u:8.2g} {one.after:10.4g} {one.after_u:8.2g} {one.told:5.0%}")
     lines.append(f"Of {len(found.numbers) - len(told)} other numbers the runs say next to nothing; they stay as they are.")
-    lines += [f"Not told apart: {one} / {other} (correlation {together:+.2f})." for one, other, together in found.not_apart]
+    lines += [
+        f"Not told apart: {one} / {other} (correlation {number(together, 2, sign=True)})."
+        for one, other, together in found.not_apart
+    ]
     return "\n".join(lines)
 
 

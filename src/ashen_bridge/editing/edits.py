@@ -9,6 +9,7 @@ from ashen_bridge.changes.edit import Edit, edit, merging
 from ashen_bridge.changes.names import fresh_id, slug
 from ashen_bridge.model.joints import PieceState
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import short
 
 
 def set_values(name: str, said: dict[str, Any], merge_key: str = "") -> Edit:
@@ -18,19 +19,19 @@ def set_values(name: str, said: dict[str, Any], merge_key: str = "") -> Edit:
 
 def set_thickness(build_id: str, joints: tuple[str, ...], piece_at: int, thickness_mm: float, label: str) -> Edit:
     """Set the thickness of one layer in all of a group's joints that have a sheet there."""
-    made = edit(f"{label}: pads to {thickness_mm:g} mm", layers.set_thickness, build_id, joints, piece_at, thickness_mm)
+    made = edit(f"{label}: pads to {short(thickness_mm)} mm", layers.set_thickness, build_id, joints, piece_at, thickness_mm)
     return merging(f"thickness:{build_id}:{joints}:{piece_at}", made)
 
 
 def set_sheets(build_id: str, joints: tuple[str, ...], thickness_mm: float, label: str) -> Edit:
     """Set the first sheet of some joints to a stock thickness."""
-    made = edit(f"{label}: pads to {thickness_mm:g} mm", layers.set_sheets, build_id, joints, thickness_mm)
+    made = edit(f"{label}: pads to {short(thickness_mm)} mm", layers.set_sheets, build_id, joints, thickness_mm)
     return merging(f"sheets:{build_id}:{joints}", made)
 
 
 def set_amount(build_id: str, joints: tuple[str, ...], piece_at: int, value: float, label: str) -> Edit:
     """Set how much was dispensed of a paste, in the way in which it is stated."""
-    made = edit(f"{label}: {value:g} of paste", layers.set_amount, build_id, joints, piece_at, value)
+    made = edit(f"{label}: {short(value)} of paste", layers.set_amount, build_id, joints, piece_at, value)
     return merging(f"amount:{build_id}:{joints}:{piece_at}", made)
 
 
@@ -66,26 +67,26 @@ def set_state(build_id: str, joints: tuple[str, ...], piece_at: int, state: str,
 
 def set_age(build_id: str, joints: tuple[str, ...], piece_at: int, days: float, label: str) -> Edit:
     """Say how long a piece has been in service."""
-    made = edit(f"{label}: {days:g} days in service", layers.set_age, build_id, joints, piece_at, days)
+    made = edit(f"{label}: {short(days)} days in service", layers.set_age, build_id, joints, piece_at, days)
     return merging(f"age:{build_id}:{joints}:{piece_at}", made)
 
 
 def set_stated(build_id: str, joints: tuple[str, ...], stated_mm2k_w: float | None, label: str) -> Edit:
     """State joints as a whole, as mm²·K/W in place of their pieces; None gives them up to pieces again."""
-    words = "made of layers again" if stated_mm2k_w is None else f"stated as {stated_mm2k_w:g} mm²·K/W"
+    words = "made of layers again" if stated_mm2k_w is None else f"stated as {short(stated_mm2k_w)} mm²·K/W"
     made = edit(f"{label}: {words}", layers.set_stated, build_id, joints, stated_mm2k_w)
     return merging(f"stated:{build_id}:{joints}", made)
 
 
 def set_washers(build_id: str, fasteners: tuple[str, ...], washers_mm: float) -> Edit:
     """Put washers of a total thickness under some fasteners."""
-    made = edit(f"Washers {washers_mm:g} mm", screws.set_washers, build_id, fasteners, washers_mm)
+    made = edit(f"Washers {short(washers_mm)} mm", screws.set_washers, build_id, fasteners, washers_mm)
     return merging(f"washers:{build_id}", made)
 
 
 def set_fan(point_id: str, plates: tuple[str, ...], percent: float) -> Edit:
     """Set the fan speed of an operating point."""
-    return merging(f"fan:{point_id}", edit(f"Fan {percent:g} %", points.set_fans, point_id, plates, percent))
+    return merging(f"fan:{point_id}", edit(f"Fan {short(percent)} %", points.set_fans, point_id, plates, percent))
 
 
 def new_build(project: Project, source: str, name: str) -> tuple[Edit, str]:

@@ -15,6 +15,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.refusals import validated
 from ashen_bridge.predict.patterns import PatternError, read_pattern
+from ashen_bridge.words.numbers import short
 
 
 def new_point(project: Project, source: str, name: str) -> tuple[Edit, str]:
@@ -35,7 +36,7 @@ def scale_load(point_id: str, factor: float, base: dict[str, float] | None = Non
     Raises `ProjectError` for a factor that is not from 0 to 10.
     """
     if not 0 <= factor <= 10:
-        raise ProjectError(f"{factor:g} is not a load: it must be from 0 to 10 times the present one.")
+        raise ProjectError(f"{short(factor)} is not a load: it must be from 0 to 10 times the present one.")
     return merging(f"load:{point_id}", edit(f"Load × {factor:.3g}", points.scale_load, point_id, factor, base))
 
 

@@ -8,6 +8,7 @@ from ashen_bridge.findings.finding import Case, Finding
 from ashen_bridge.geometry.region import Box
 from ashen_bridge.model.footprint import Form
 from ashen_bridge.predict.report import JointRow
+from ashen_bridge.words.numbers import number
 
 WEDGE_UM, WEDGE_SHARE = 20.0, 0.4  # across the die, and of the mean; common practice, no source
 
@@ -20,7 +21,7 @@ def uneven_bond_line(case: Case) -> Iterator[Finding]:
             continue
         bent = case.report.bow.under_um.get(row.lower, 0.0) if case.report.bow else 0.0
         crowned = _crown_over_die(case, row)
-        thin, thick = f"{row.bond_line_um.min:.0f} µm", f"{row.bond_line_um.max:.0f} µm"
+        thin, thick = f"{number(row.bond_line_um.min)} µm", f"{number(row.bond_line_um.max)} µm"
         code, shape = "curved_bond_line", f"uneven: {thin} at its thinnest, {thick} at its thickest"
         if max(bent, crowned) < across / 2:
             code, shape = "wedge", f"a wedge: {thin} on one side, {thick} on the other"

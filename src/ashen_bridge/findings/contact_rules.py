@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ashen_bridge.findings.finding import Case, Finding
+from ashen_bridge.words.numbers import number
 
 COSTS_K = 5.0  # what an empty gap over a die must cost to be worth a word; common practice, no source
 
@@ -26,7 +27,7 @@ def nothing_between(case: Case) -> Iterator[Finding]:
             about=descent.component,
             text=(
                 f"Nothing lies between {case.label(descent.component)} and what faces it: "
-                f"air and bare faces cost {step.t_from_c - step.t_to_c:.0f} K there."
+                f"air and bare faces cost {number(step.t_from_c - step.t_to_c)} K there."
             ),
             remedy="Put a layer there: paste, a phase-change sheet, or what the die is meant to have.",
             numbers={"cost_k": step.t_from_c - step.t_to_c},

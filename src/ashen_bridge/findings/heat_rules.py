@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from ashen_bridge.findings.finding import Case, Finding
 from ashen_bridge.model.bodies import Plate
 from ashen_bridge.model.sinks import NaturalSink
+from ashen_bridge.words.numbers import number, percent, short
 
 NEAR_RUNAWAY, SURELY_NEAR = 0.5, 0.75  # shares of leakage that come back; common practice, no source
 LEADS_NOWHERE = 0.05  # of the heat of what it touches: a plate that takes less only stores; common practice, no source
@@ -21,8 +22,9 @@ def heat_pipe_limit(case: Case) -> Iterator[Finding]:
                 severity="serious",
                 about=row.plate,
                 text=(
-                    f"{row.name} in {case.label(row.plate)} would have to carry {row.carried_w:.0f} W; at this tilt they carry "
-                    f"{row.limit_w:.0f} W. Beyond that they dry out, and it gets hotter than predicted here."
+                    f"{row.name} in {case.label(row.plate)} would have to carry {number(row.carried_w)} W; at "
+                    f"this tilt they carry "
+                    f"{number(row.limit_w)} W. Beyond that they dry out, and it gets hotter than predicted here."
                 ),
                 remedy="More or thicker pipes, the hot end lower, or less heat on this side.",
                 numbers={"carried_w": row.carried_w, "limit_w": row.limit_w},
@@ -39,7 +41,8 @@ def held_back(case: Case) -> Iterator[Finding]:
             severity="serious" if row.reason == "throttled" else "note",
             about=row.component,
             text=(
-                f"{case.label(row.component)} makes {row.power_w:.0f} W of the {row.wanted_w:.0f} W asked of it: {lost:.0f} W "
+                f"{case.label(row.component)} makes {number(row.power_w)} W of the {number(row.wanted_w)} W "
+                f"asked of it: {number(lost)} W "
                 f"are held back because {why}."
             ),
             remedy=(
@@ -66,7 +69,8 @@ def leads_nowhere(case: Case) -> Iterator[Finding]:
                 severity="note",
                 about=joint.id,
                 text=(
-                    f"{plate.label} takes {joint.heat_w:.2f} W of the {asked:.1f} W of {case.label(joint.lower)}: it stores heat "
+                    f"{plate.label} takes {number(joint.heat_w, 2)} W of the {number(asked, 1)} W of "
+                    f"{case.label(joint.lower)}: it stores heat "
                     "but leads none away. A burst is softened, a long load ends as hot."
                 ),
                 remedy="Give it a way on: air, the case, or the cooler.",
@@ -85,8 +89,8 @@ def only_claimed(case: Case) -> Iterator[Finding]:
                 severity="note",
                 about=next(j.id for j in case.resolved.joints if any(p.material == material.id for p in j.pieces)),
                 text=(
-                    f"{material.name} claims {material.conductivity_w_mk.value:g} W/m·K without a test method: "
-                    f"{material.effective_w_mk:.1f} W/m·K are counted on."
+                    f"{material.name} claims {short(material.conductivity_w_mk.value)} W/m·K without a test method: "
+                    f"{number(material.effective_w_mk, 1)} W/m·K are counted on."
                 ),
                 remedy="Give the test method if you know it, or what your own runs say.",
                 numbers={"claimed_w_mk": material.conductivity_w_mk.value, "counted_w_mk": material.effective_w_mk},
@@ -117,7 +121,7 @@ def near_runaway(case: Case) -> Iterator[Finding]:
             code="near_runaway",
             severity="serious" if gain > SURELY_NEAR else "warning",
             about=max(case.report.components, key=lambda row: row.t_max_c).id,
-            text=f"Of every watt more that leaks, {gain:.0%} come back as still more leakage; at 100 % the heat runs away.",
+            text=f"Of every watt more that leaks, {percent(gain)} come back as still more leakage; at 100 % the heat runs away.",
             remedy="Cool better or ask for less power: small changes have large effects here.",
             numbers={"gain": gain},
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ashen_bridge.findings.finding import Case, Finding
+from ashen_bridge.words.numbers import number, short
 
 CRUSHING_KPA = 3_000.0  # far above what any part of such a device is meant to take; common practice, no source
 STRONGER = 1.25  # times the force without washers from which steel washers are worth a word; common practice, no source
@@ -23,8 +24,9 @@ def coil_bind(case: Case) -> Iterator[Finding]:
                 severity="serious",
                 about=fastener.id,
                 text=(
-                    f"{fastener.label} is squeezed to its end (coils touch at {fastener.coil_bind_mm.value:g} mm of travel): "
-                    f"it pulls with {force[fastener.id]:.0f} N, and every tenth of a millimetre more counts fully."
+                    f"{fastener.label} is squeezed to its end (coils touch at "
+                    f"{short(fastener.coil_bind_mm.value)} mm of travel): "
+                    f"it pulls with {number(force[fastener.id])} N, and every tenth of a millimetre more counts fully."
                 ),
                 remedy="Thinner washers, or none: a spring at its end no longer forgives anything.",
                 numbers={"force_n": force[fastener.id], "coil_bind_mm": fastener.coil_bind_mm.value},
@@ -42,8 +44,8 @@ def steel_washers(case: Case) -> Iterator[Finding]:
                 severity="note",
                 about=fastener.id,
                 text=(
-                    f"{thick:g} mm of steel washer under {fastener.label} raise its travel from {travel:g} to "
-                    f"{travel + thick:g} mm; steel does not give way, so the board or die would."
+                    f"{short(thick)} mm of steel washer under {fastener.label} raise its travel from {short(travel)} to "
+                    f"{short(travel + thick)} mm; steel does not give way, so the board or die would."
                 ),
                 remedy="A plastic washer fails first if the force is too much.",
                 numbers={"washers_mm": thick, "travel_mm": travel},
@@ -59,10 +61,14 @@ def will_not_close(case: Case) -> Iterator[Finding]:
                 severity="serious",
                 about=row.hardest,
                 text=(
-                    f"{row.name} is pushed up with {row.force_n:.0f} N but holds shut with at most {row.most_n or 0.0:.0f} N: "
+                    f"{row.name} is pushed up with {number(row.force_n)} N but holds shut with at most "
+                    f"{number(row.most_n or 0.0)} N: "
                     "it will not close."
                 ),
-                remedy=f"A thinner or softer pad under it: there are {row.clearance_mm:.2f} mm over {case.label(row.tightest)}.",
+                remedy=(
+                    f"A thinner or softer pad under it: there are {number(row.clearance_mm, 2)} mm over "
+                    f"{case.label(row.tightest)}."
+                ),
                 numbers={"force_n": row.force_n, "most_n": row.most_n or 0.0, "clearance_mm": row.clearance_mm},
             )
         elif row.bulge_mm > 0.3:  # seen and felt from about there on; common practice, no source
@@ -70,7 +76,7 @@ def will_not_close(case: Case) -> Iterator[Finding]:
                 code="lid_bulges",
                 severity="note",
                 about=row.hardest,
-                text=f"{row.name} bulges by {row.bulge_mm:.1f} mm under {row.force_n:.0f} N from the pads beneath it.",
+                text=f"{row.name} bulges by {number(row.bulge_mm, 1)} mm under {number(row.force_n)} N from the pads beneath it.",
                 remedy="A softer or thinner pad, or a screw near it.",
                 numbers={"bulge_mm": row.bulge_mm, "force_n": row.force_n},
             )
@@ -85,7 +91,8 @@ def crushed(case: Case) -> Iterator[Finding]:
                 severity="serious",
                 about=row.id,
                 text=(
-                    f"{case.label(row.lower)} and {case.label(row.upper)} are forced into each other with {row.force_n:.0f} N: "
+                    f"{case.label(row.lower)} and {case.label(row.upper)} are forced into each other with "
+                    f"{number(row.force_n)} N: "
                     "what lies between is thicker than the place it has."
                 ),
                 remedy="Check heights, seats and steps there: real parts would break or the screws would not close.",

@@ -8,6 +8,7 @@ from ashen_bridge.findings.finding import Case, Finding
 from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.joints import Joint, Piece
 from ashen_bridge.model.material import Material, MaterialKind
+from ashen_bridge.words.numbers import number, percent, short
 
 FILLER_MM = 3.0  # above it a metal shim with paste on both faces beats more filler; common practice, no source
 BEST_FILLER_W_MK = 15.0  # what pads and putties claim at most; common practice, no source
@@ -31,8 +32,8 @@ def solder_too_thin(case: Case) -> Iterator[Finding]:
                 severity="warning",
                 about=joint.id,
                 text=(
-                    f"{material.name} on {case.label(joint.lower[0])} is {piece.thickness_mm.value:g} mm thick; below "
-                    f"{least.value:g} mm it cracks, since silicon and copper expand differently."
+                    f"{material.name} on {case.label(joint.lower[0])} is {short(piece.thickness_mm.value)} mm thick; below "
+                    f"{short(least.value)} mm it cracks, since silicon and copper expand differently."
                 ),
                 remedy="Use a thicker preform; the kelvins it costs are few.",
                 numbers={"thickness_mm": piece.thickness_mm.value, "least_mm": least.value},
@@ -74,7 +75,7 @@ def conductor_near_bare_parts(case: Case) -> Iterator[Finding]:
                     text=(
                         f"{material.name} on {case.label(low)} conducts electricity and could {how} to "
                         f"{case.label(near[0])}, {'the nearest of ' + str(len(near)) + ' parts' if len(near) > 1 else 'a part'} "
-                        f"within {NEAR_MM:g} mm."
+                        f"within {short(NEAR_MM)} mm."
                     ),
                     remedy="Insulate what stands beside it first, and use as little as wets both faces.",
                     numbers={"count": len(near)},
@@ -111,7 +112,10 @@ def filler_too_thick(case: Case) -> Iterator[Finding]:
                     code="putty_beyond_reach",
                     severity="serious",
                     about=joint.id,
-                    text=f"The gap over {case.label(low)} is {row.gap_mm:.2f} mm; {material.name} bridges {bridges.value:g} mm.",
+                    text=(
+                        f"The gap over {case.label(low)} is {number(row.gap_mm, 2)} mm; {material.name} "
+                        f"bridges {short(bridges.value)} mm."
+                    ),
                     remedy="Close the gap, or fill part of it with a metal shim and paste.",
                     numbers={"gap_mm": row.gap_mm, "bridges_mm": bridges.value},
                 )
@@ -120,7 +124,7 @@ def filler_too_thick(case: Case) -> Iterator[Finding]:
                     code="filler_too_thick",
                     severity="note",
                     about=joint.id,
-                    text=f"{row.gap_mm:.1f} mm of {material.name} over {case.label(low)} is a long way for heat.",
+                    text=f"{number(row.gap_mm, 1)} mm of {material.name} over {case.label(low)} is a long way for heat.",
                     remedy="A copper shim with paste on both faces, and a thin pad for the rest, carries far more.",
                     numbers={"gap_mm": row.gap_mm},
                 )
@@ -144,7 +148,9 @@ def shim_smaller_than_die(case: Case) -> Iterator[Finding]:
                     code="shim_smaller_than_die",
                     severity="warning",
                     about=joint.id,
-                    text=f"{case.label(upper.id)} covers {share:.0%} of {case.label(low)}: the heat must squeeze through it.",
+                    text=(
+                        f"{case.label(upper.id)} covers {percent(share)} of {case.label(low)}: the heat must squeeze through it."
+                    ),
                     remedy="A shim should cover the whole die.",
                     numbers={"covered": share},
                 )
@@ -165,8 +171,9 @@ def stated_out_of_reach(case: Case) -> Iterator[Finding]:
                     severity="warning",
                     about=joint.id,
                     text=(
-                        f"The joint over {case.label(low)} is stated as {joint.stated_mm2k_w.value:g} mm²·K/W, but its faces are "
-                        f"{row.gap_mm:.2f} mm apart; the best filler would reach {reach:.2f} mm."
+                        f"The joint over {case.label(low)} is stated as {short(joint.stated_mm2k_w.value)} "
+                        f"mm²·K/W, but its faces are "
+                        f"{number(row.gap_mm, 2)} mm apart; the best filler would reach {number(reach, 2)} mm."
                     ),
                     remedy="Say what lies in it, or see why the faces are so far apart.",
                     numbers={"gap_mm": row.gap_mm, "reach_mm": reach},

@@ -13,6 +13,7 @@ from ashen_bridge.findings.hot_spot_rules import hot_spot_above_average
 from ashen_bridge.findings.material_rules import MATERIAL_RULES
 from ashen_bridge.findings.order import in_order
 from ashen_bridge.predict.report import JointRow
+from ashen_bridge.words.numbers import number, percent, short
 from ashen_bridge.words.verdict import is_over
 
 BARELY = 0.05  # compression below which contact is by luck; common practice, no source
@@ -45,7 +46,8 @@ def limit_exceeded(case: Case) -> Iterator[Finding]:
             severity="serious",
             about=row.body,
             text=(
-                f"{row.name} is predicted at {row.value_c:.0f} °C, {-row.margin_k:.0f} K above its limit of {row.limit_c:.0f} °C."
+                f"{row.name} is predicted at {number(row.value_c)} °C, {number(-row.margin_k)} K above its "
+                f"limit of {number(row.limit_c)} °C."
             ),
             remedy=_largest_step(case, row.body),
             numbers={"value_c": row.value_c, "limit_c": row.limit_c, "margin_k": row.margin_k},
@@ -58,7 +60,7 @@ def _largest_step(case: Case, body: str) -> str:
     if descent is None or not descent.steps:
         return "Less power, or a way out for its heat."
     largest = max(descent.steps, key=lambda one: one.t_from_c - one.t_to_c)
-    return f"Work pays most where most kelvins lie: {largest.label}, {largest.t_from_c - largest.t_to_c:.0f} K."
+    return f"Work pays most where most kelvins lie: {largest.label}, {number(largest.t_from_c - largest.t_to_c)} K."
 
 
 def pads_hold_die_off(case: Case) -> Iterator[Finding]:
@@ -80,8 +82,9 @@ def pads_hold_die_off(case: Case) -> Iterator[Finding]:
             severity="serious" if cost > 4 else "warning",
             about=row.id,
             text=(
-                f"The pads take {share:.0%} of the screws' force, so the die's bond line is {row.bond_line_um.mean:.0f} µm "
-                f"instead of {free.bond_line_um:.0f} µm and the die {cost:.0f} K hotter."
+                f"The pads take {percent(share)} of the screws' force, so the die's bond line is "
+                f"{number(row.bond_line_um.mean)} µm "
+                f"instead of {number(free.bond_line_um)} µm and the die {number(cost)} K hotter."
             ),
             remedy=f"Go thinner or softer on {worst[0]} (it pushes hardest), or raise the screws' force.",
             numbers={
@@ -104,8 +107,9 @@ def cliff(case: Case) -> Iterator[Finding]:
                 severity="warning",
                 about=joint,
                 text=(
-                    f"Another {case.cliff_step_mm:g} mm of pad on {group} takes the die's force from {row.force_n:.0f} N to "
-                    f"{'nothing' if after < 0.5 else f'{after:.0f} N'}."
+                    f"Another {short(case.cliff_step_mm)} mm of pad on {group} takes the die's force from "
+                    f"{number(row.force_n)} N to "
+                    f"{'nothing' if after < 0.5 else f'{number(after)} N'}."
                 ),
                 remedy="Stay a step thinner, or take a softer pad: stock pads alone vary by a tenth of their thickness.",
                 numbers={"force_n": row.force_n, "force_after_n": after, "step_mm": case.cliff_step_mm},
@@ -123,7 +127,7 @@ def die_pressure(case: Case) -> Iterator[Finding]:
                 code="die_pressure_low",
                 severity="warning",
                 about=row.id,
-                text=f"The mean pressure on the die is {mean:.0f} kPa; at least {low.value:.0f} kPa are wanted.",
+                text=f"The mean pressure on the die is {number(mean)} kPa; at least {number(low.value)} kPa are wanted.",
                 remedy="Thinner or softer pads, washers under the spring screws, or stiffer springs.",
                 numbers={"pressure_kpa": mean, "min_kpa": low.value},
             )
@@ -133,7 +137,8 @@ def die_pressure(case: Case) -> Iterator[Finding]:
                 severity="serious",
                 about=row.id,
                 text=(
-                    f"The mean pressure on the die is {mean:.0f} kPa, above the {high.value:.0f} kPa it is meant to take: "
+                    f"The mean pressure on the die is {number(mean)} kPa, above the {number(high.value)} kPa "
+                    f"it is meant to take: "
                     "it may crack."
                 ),
                 remedy="Take washers out or use softer springs; tighten crosswise in small equal turns.",
@@ -153,7 +158,8 @@ def board_bow(case: Case) -> Iterator[Finding]:
                 severity="warning",
                 about=name,
                 text=(
-                    f"The board bows by {bow.board_um / 1000:.2f} mm between its screws ({under:.0f} µm of it as a curve under "
+                    f"The board bows by {number(bow.board_um / 1000, 2)} mm between its screws "
+                    f"({number(under)} µm of it as a curve under "
                     f"{case.label(name)}): gaps move by as much, and solder balls bear it."
                 ),
                 remedy="A brace or backplate behind the die, or less force from the screws.",
@@ -170,7 +176,9 @@ def not_touching(case: Case) -> Iterator[Finding]:
             code="not_touching",
             severity="serious",
             about=members[0].id,
-            text=f"{_untouched(label, total, members)}: {air:.0f} µm of air {'is' if len(members) == 1 else 'are'} left above.",
+            text=(
+                f"{_untouched(label, total, members)}: {number(air)} µm of air {'is' if len(members) == 1 else 'are'} left above."
+            ),
             remedy="A thicker pad, or find out what holds the plate up: another group may be too thick.",
             numbers={"count": len(members), "air_um": air},
             also=tuple(member.id for member in members[1:]),
@@ -188,7 +196,9 @@ def barely_touching(case: Case) -> Iterator[Finding]:
             code="barely_touching",
             severity="warning",
             about=members[0].id,
-            text=f"{_count(label, total, members)} barely touching: compressed by {least:.0%}, less than their own tolerance.",
+            text=(
+                f"{_count(label, total, members)} barely touching: compressed by {percent(least)}, less than their own tolerance."
+            ),
             remedy="A step thicker if the die can bear it, a softer pad, or putty.",
             numbers={"count": len(members), "compression": least},
             also=tuple(member.id for member in members[1:]),
@@ -205,8 +215,8 @@ def over_compressed(case: Case) -> Iterator[Finding]:
             severity="warning",
             about=members[0].id,
             text=(
-                f"{_count(label, total, members)} over-compressed: {most:.0%} "
-                f"(more than {TOO_MUCH:.0%} harms the pad and pushes hard)."
+                f"{_count(label, total, members)} over-compressed: {percent(most)} "
+                f"(more than {percent(TOO_MUCH)} harms the pad and pushes hard)."
             ),
             remedy="A step thinner, or a softer pad.",
             numbers={"count": len(members), "compression": most},
@@ -225,7 +235,7 @@ def bare_part(case: Case) -> Iterator[Finding]:
             severity="warning",
             about=row.id if row else component.id,
             text=(
-                f"{case.label(component.id)} is bare over {1 - component.covered:.0%} of its top: "
+                f"{case.label(component.id)} is bare over {percent(1 - component.covered)} of its top: "
                 "the heat under that part has no short way out."
             ),
             remedy="Cut the piece to the whole outline of the part.",
@@ -243,8 +253,8 @@ def too_little_paste(case: Case) -> Iterator[Finding]:
                 severity="serious" if row.paste_coverage < 0.7 else "warning",
                 about=row.id,
                 text=(
-                    f"The paste on {case.label(row.lower)} fills only {row.paste_coverage:.0%} of a gap of "
-                    f"{row.bond_line_um.mean:.0f} µm{outside}."
+                    f"The paste on {case.label(row.lower)} fills only {percent(row.paste_coverage)} of a gap of "
+                    f"{number(row.bond_line_um.mean)} µm{outside}."
                 ),
                 remedy="Close the gap first; if it must stay, dispense more paste.",
                 numbers={"coverage": row.paste_coverage, "bond_line_um": row.bond_line_um.mean},

@@ -13,6 +13,7 @@ from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, 
 from ashen_bridge.model.footprint import Rect
 from ashen_bridge.model.material import DISPENSED, EITHER, LAYERS
 from ashen_bridge.model.resolve import ResolvedBuild
+from ashen_bridge.words.numbers import number, short
 
 MOST_PRELOAD_N = 5000.0  # the tensile limit of an M4 steel screw or so; more is a slip of the pen
 THINNEST_MM, NARROWEST_MM = 0.02, 0.2  # of a body; less is a slip of the pen, or a layer of a joint
@@ -58,14 +59,15 @@ def _sizes(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         for what, size, least in (("thick", thick, THINNEST_MM), ("wide", min(x1 - x0, y1 - y0), NARROWEST_MM)):
             if size < least:
                 yield AssemblyError(
-                    f"Body '{body.id}' is {size:.3g} mm {what}; nothing below {least:g} mm can be computed as a body.", (body.id,)
+                    f"Body '{body.id}' is {size:.3g} mm {what}; nothing below {short(least)} mm can be computed as a body.",
+                    (body.id,),
                 )
     for joint in resolved.joints:
         for piece in joint.pieces:
             if piece.thickness_mm is not None and piece.thickness_mm.value < THINNEST_PIECE_MM:
                 yield AssemblyError(
                     f"Piece '{piece.id}' of joint '{joint.id}' is {piece.thickness_mm.value:.3g} mm thick; "
-                    f"no layer is below {THINNEST_PIECE_MM:g} mm.",
+                    f"no layer is below {short(THINNEST_PIECE_MM)} mm.",
                     (joint.id,),
                 )
 
@@ -114,8 +116,8 @@ def _settings(fastener: Fastener, setting: FastenerSetting) -> Iterator[Assembly
         return
     if force > MOST_PRELOAD_N:
         yield AssemblyError(
-            f"Fastener '{fastener.id}' would pull with {force:.0f} N as it is set; no screw of such a device bears "
-            f"{MOST_PRELOAD_N:.0f} N.",
+            f"Fastener '{fastener.id}' would pull with {number(force)} N as it is set; no screw of such a device bears "
+            f"{number(MOST_PRELOAD_N)} N.",
             (fastener.id,),
         )
 

@@ -13,6 +13,7 @@ from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.resolve import ResolvedBuild
+from ashen_bridge.words.numbers import short
 
 _SAME_MM = 1e-6
 
@@ -99,7 +100,7 @@ def stacking_problems(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                 if fixed is not None and fixed.height_mm is not None and stacking.top(lower) > plate.height_mm.value + _SAME_MM:
                     yield AssemblyError(
                         f"Joint '{joint.id}' says that '{name}' lies over '{lower}', but '{name}' is said to stand at "
-                        f"{plate.height_mm.value:g} mm and '{lower}' to reach up to {stacking.top(lower):g} mm.",
+                        f"{short(plate.height_mm.value)} mm and '{lower}' to reach up to {short(stacking.top(lower))} mm.",
                         (joint.id, name, lower),
                     )
         yield from _no_room(resolved, stacking, plate)
@@ -133,7 +134,7 @@ def _no_room(resolved: ResolvedBuild, stacking: Stacking, wall: Plate) -> Iterat
                 room = wall.height_mm.value + step - stacking.top(body.id)
                 if region_of(body.footprint) & region and room < plate.thickness_mm.value - _deepest(plate) - _SAME_MM:
                     yield AssemblyError(
-                        f"Plate '{name}' is {plate.thickness_mm.value:g} mm thick, but between '{body.id}' and '{wall.id}' "
+                        f"Plate '{name}' is {short(plate.thickness_mm.value)} mm thick, but between '{body.id}' and '{wall.id}' "
                         f"there are only {max(room, 0.0):.3g} mm: it cannot lie anywhere.",
                         (name, body.id, wall.id),
                     )

@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError
 from ashen_bridge.model.base import Frozen, Name
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.inner import BaseKind
+from ashen_bridge.words.numbers import short
 
 
 class AnswerError(AshenError, ValueError):
@@ -107,6 +108,6 @@ def check(given: dict[str, Any]) -> Answers:
     for field, words in (("die_seen_c", "die"), ("memory_seen_c", "memory")):
         seen = getattr(answers, field)
         if seen is not None and seen <= answers.room_c:
-            text = f"The {words} was seen at {seen:g} °C, which is not above the room's {answers.room_c:g} °C."
+            text = f"The {words} was seen at {short(seen)} °C, which is not above the room's {short(answers.room_c)} °C."
             raise AnswerError(text, field)
     return answers

@@ -7,6 +7,7 @@ from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.facts import Facts
 from ashen_bridge.library import materials
 from ashen_bridge.model.project import FORMAT_VERSION, Project
+from ashen_bridge.words.numbers import short
 
 
 def project_from(answers: Answers) -> Project:
@@ -14,7 +15,7 @@ def project_from(answers: Answers) -> Project:
     facts = Facts(answers)
     builds = [fills.build(facts, "as_found", "As found", facts.pad_mm, answers.pad_now_mm is not None)]
     if answers.pad_wanted_mm is not None:
-        builds.append(fills.build(facts, "plan_a", f"Plan A, {answers.pad_wanted_mm:g} mm", answers.pad_wanted_mm, True))
+        builds.append(fills.build(facts, "plan_a", f"Plan A, {short(answers.pad_wanted_mm)} mm", answers.pad_wanted_mm, True))
     library = materials()
     needed = ["laminate_glass", "substrate_organic", "silicon", "copper", "aluminium_alloy", "paste_filled", "paste_general"]
     needed += ["pad_soft", "pad_medium", "pad_firm"]

@@ -10,6 +10,7 @@ from ashen_bridge.guided.build import project_from
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import short
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -47,7 +48,11 @@ def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Project |
         rough, hot = _die_c(project, engine, "coarse"), _die_c(project, engine, "fine")
     value = float(paths.get(project, path))
     explained = abs(hot - seen) < 2 * _CLOSE_K
-    note = f"fitted to the die seen at {seen:g} °C" if explained else f"as near as a cooler comes to a die seen at {seen:g} °C"
+    note = (
+        f"fitted to the die seen at {short(seen)} °C"
+        if explained
+        else f"as near as a cooler comes to a die seen at {short(seen)} °C"
+    )
     # What does not depend on the fan grew along with what does, so that a slower fan still costs what the fan laws say.
     fixed = path.replace("convective", "fixed")
     spread = {f"{path}.uncertainty": round(0.2 * value, 4), f"{fixed}.uncertainty": round(0.5 * share * value, 4)}

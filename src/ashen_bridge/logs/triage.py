@@ -14,7 +14,7 @@ from ashen_bridge.logs.mapping import guessed
 from ashen_bridge.logs.outcome import Heading, Throttling
 from ashen_bridge.logs.remarks import Remark, Triage
 from ashen_bridge.logs.settling import Rest, at_rest, last_step, loaded_span, throttling
-from ashen_bridge.words.numbers import plus_minus
+from ashen_bridge.words.numbers import number, plus_minus
 
 # Hot spot over average: usual up to, and the mount nearly always from; common practice, no source.
 USUAL_SPOT_K, MOUNT_SPOT_K = 20.0, 30.0
@@ -77,28 +77,28 @@ def _settled(passes: Sequence[_Pass], means: dict[str, float]) -> Remark:
             "settled", "unknown", "No column could be recognised as a temperature of a die or of memory, so nothing can be told."
         )
     moving = [(name, one) for step in passes for name, one in step.standing.items() if one.window is None]
-    shown = ", ".join(f"{_NAMES[name]} {means[name]:.1f} °C" for name in _KINDS if name in means)
-    at = (f" at {means['power']:.0f} W" if "power" in means else "") + (
-        f", room {means['ambient']:.1f} °C" if "ambient" in means else ""
+    shown = ", ".join(f"{_NAMES[name]} {number(means[name], 1)} °C" for name in _KINDS if name in means)
+    at = (f" at {number(means['power'])} W" if "power" in means else "") + (
+        f", room {number(means['ambient'], 1)} °C" if "ambient" in means else ""
     )
     minutes = min(one.minutes for one in passes)
     if not moving:
-        return Remark("settled", "good", f"Settled after {minutes:.0f} min of load: {shown}{at}.")
+        return Remark("settled", "good", f"Settled after {number(minutes)} min of load: {shown}{at}.")
     told = [(name, one.ahead) for name, one in moving if isinstance(one.ahead, Heading)]
     if len(told) < len(moving):
         name = next(name for name, one in moving if not isinstance(one.ahead, Heading))
         return Remark(
             "settled",
             "unknown",
-            f"Still moving after {minutes:.0f} min ({shown}{at}), and where the {_NAMES[name]} is heading cannot be told.",
+            f"Still moving after {number(minutes)} min ({shown}{at}), and where the {_NAMES[name]} is heading cannot be told.",
         )
     name, ahead = max(told, key=lambda pair: abs(pair[1].end - means[pair[0]]))
     half = (ahead.high - ahead.low) / 2
     return Remark(
         "settled",
         "watch",
-        f"Still climbing after {minutes:.0f} min ({shown}{at}); "
-        f"the {_NAMES[name]} is heading for {ahead.end:.1f} {plus_minus(half)} °C.",
+        f"Still climbing after {number(minutes)} min ({shown}{at}); "
+        f"the {_NAMES[name]} is heading for {number(ahead.end, 1)} {plus_minus(half)} °C.",
     )
 
 
@@ -108,13 +108,13 @@ def _throttled(passes: Sequence[_Pass]) -> Remark | None:
         one = held[0]
         unit = "W" if one.channel == "power" else "MHz"
         text = (
-            f"It throttled: from {one.since_s / 60:.1f} min on {one.channel} fell from {one.before:.0f} to "
-            f"{one.after:.0f} {unit} at {one.at_c:.0f} °C, so it would be hotter than this."
+            f"It throttled: from {number(one.since_s / 60, 1)} min on {one.channel} fell from {number(one.before)} to "
+            f"{number(one.after)} {unit} at {number(one.at_c)} °C, so it would be hotter than this."
         )
         return Remark("throttled", "bad", text)
     if any("power" in one.means or "clock" in one.means for one in passes):
         driver = "power" if "power" in passes[0].means else "clock"
-        held_at = f"{passes[0].means[driver]:.0f} {'W' if driver == 'power' else 'MHz'}"
+        held_at = f"{number(passes[0].means[driver])} {'W' if driver == 'power' else 'MHz'}"
         return Remark("throttled", "good", f"It did not throttle: {driver} held {held_at} while it was hot.")
     return Remark("throttled", "unknown", "Whether it throttled cannot be told: the log shows neither power nor clock.")
 
@@ -131,15 +131,18 @@ def _spot(means: dict[str, float]) -> Remark | None:
         return Remark(
             "spot",
             "bad",
-            f"The hot spot stands {over:.0f} K above the average; from {MOUNT_SPOT_K:.0f} K on that is nearly always the mount.",
+            (
+                f"The hot spot stands {number(over)} K above the average; from {number(MOUNT_SPOT_K)} K on that "
+                f"is nearly always the mount."
+            ),
         )
     if over > USUAL_SPOT_K:
         return Remark(
             "spot",
             "watch",
-            f"The hot spot stands {over:.0f} K above the average, more than the usual 10 to 20 K: it points at the mount.",
+            f"The hot spot stands {number(over)} K above the average, more than the usual 10 to 20 K: it points at the mount.",
         )
-    return Remark("spot", "good", f"The hot spot stands {over:.0f} K above the average, which is usual (10 to 20 K).")
+    return Remark("spot", "good", f"The hot spot stands {number(over)} K above the average, which is usual (10 to 20 K).")
 
 
 def _suspect(passes: Sequence[_Pass], means: dict[str, float]) -> Remark | None:
@@ -151,7 +154,7 @@ def _suspect(passes: Sequence[_Pass], means: dict[str, float]) -> Remark | None:
             "suspect",
             "watch",
             "Suspect is the joint over the die (tilt, pads that hold the cooler off, dry paste); "
-            f"opening {sure} pay: about {gain:.0f} ± 5 K at the hot spot.",
+            f"opening {sure} pay: about {number(gain)} ± 5 K at the hot spot.",
         )
     if "memory" in means and "core" in means and room is not None:
         share = (means["memory"] - room) / max(means["core"] - room, 1.0)
@@ -159,18 +162,20 @@ def _suspect(passes: Sequence[_Pass], means: dict[str, float]) -> Remark | None:
             return Remark(
                 "suspect",
                 "watch",
-                f"Suspect are the memory pads: memory rises {share:.1f} times as far above the room as the die; "
+                f"Suspect are the memory pads: memory rises {number(share, 1)} times as far above the room as the die; "
                 "opening may pay there.",
             )
     top = max((means[name] for name in _KINDS if name in means), default=math.nan)
     if math.isnan(top):
         return None
     if top < _WARM_C:
-        return Remark("suspect", "good", f"No layer stands out and the hottest reading is {top:.0f} °C: opening can hardly pay.")
+        return Remark(
+            "suspect", "good", f"No layer stands out and the hottest reading is {number(top)} °C: opening can hardly pay."
+        )
     return Remark(
         "suspect",
         "unknown",
-        f"Whether paste, cooler or air make the {top:.0f} °C cannot be told from this log; "
+        f"Whether paste, cooler or air make the {number(top)} °C cannot be told from this log; "
         "a model of the device can tell them apart.",
     )
 
@@ -182,7 +187,7 @@ def _next(passes: Sequence[_Pass], means: dict[str, float], states: Sequence[str
     elif any(rest.window is None for one in passes for rest in one.standing.values()):
         ends = [r.ahead for one in passes for r in one.standing.values() if r.window is None and isinstance(r.ahead, Heading)]
         enough = max((4 * max(one.constants_s) / 60 for one in ends), default=2 * minutes)
-        text = f"Next: run it longer, about {max(1.3 * minutes, enough):.0f} min in all."
+        text = f"Next: run it longer, about {number(max(1.3 * minutes, enough))} min in all."
     elif "ambient" not in means:
         text = "Next: note the room's temperature with each pass (±1 K); without it two days cannot be compared."
     elif len(passes) < 3:

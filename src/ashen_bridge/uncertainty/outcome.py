@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ashen_bridge.words.numbers import number
+
 
 @dataclass(frozen=True)
 class Share:
@@ -75,4 +77,4 @@ def chance_words(chance: float, error: float) -> str:
         return "above 99 %"
     if chance < 0.005 + error / 2:
         return "below 1 %"
-    return f"{chance * 100:.0f} %"
+    return f"{number(chance * 100)} %"

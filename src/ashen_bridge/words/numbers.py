@@ -13,6 +13,24 @@ def number(value: float, digits: int = 0, sign: bool = False) -> str:
     return text.replace("-", "−")
 
 
+def short(value: float) -> str:
+    """Return a number with as few digits as it needs.
+
+    >>> short(1.50), short(-0.25), short(12)
+    ('1.5', '−0.25', '12')
+    """
+    return f"{value:g}".replace("-", "−")
+
+
+def percent(share: float) -> str:
+    """Return a share as per cent.
+
+    >>> percent(0.453)
+    '45 %'
+    """
+    return f"{number(100 * share)} %"
+
+
 def celsius(value: float, digits: int = 0) -> str:
     """Return a temperature."""
     return f"{number(value, digits)} °C"

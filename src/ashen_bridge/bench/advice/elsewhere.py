@@ -17,7 +17,7 @@ from ashen_bridge.bench.readings import readings_of
 from ashen_bridge.changes.points import fanned_plates, multiply_powers, set_all_fans, set_ambient
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
-from ashen_bridge.words.numbers import plus_minus
+from ashen_bridge.words.numbers import number, percent, plus_minus, short
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -60,11 +60,11 @@ class Circumstances:
         """Return it as words."""
         said = []
         if self.warmer_k:
-            said.append(f"air {abs(self.warmer_k):g} K {'warmer' if self.warmer_k > 0 else 'cooler'}")
+            said.append(f"air {short(abs(self.warmer_k))} K {'warmer' if self.warmer_k > 0 else 'cooler'}")
         if self.speed != 1:
-            said.append(f"fans at {self.speed:.0%} ({50 * math.log10(self.speed):+.1f} dB)")
+            said.append(f"fans at {percent(self.speed)} ({number(50 * math.log10(self.speed), 1, sign=True)} dB)")
         if self.power != 1:
-            said.append(f"power at {self.power:.0%}")
+            said.append(f"power at {percent(self.power)}")
         return ", ".join(said) or "the same circumstances"
 
 
@@ -102,7 +102,7 @@ def transfer(engine: Engine, project: Project, run: RunFigures, there: Circumsta
 
 def _text(rows: list[TransferredSensor], there: Circumstances, project: Project, throttling: set[str]) -> str:
     first = rows[0]
-    becomes = f"{first.here_c:.0f} °C here becomes {first.there_c:.1f} {plus_minus(first.uncertainty)} °C"
+    becomes = f"{number(first.here_c)} °C here becomes {number(first.there_c, 1)} {plus_minus(first.uncertainty)} °C"
     said = f"With {there.words()}, {first.name} at {becomes}"
     if first.limit_c is None:
         return f"{said}."
@@ -110,5 +110,5 @@ def _text(rows: list[TransferredSensor], there: Circumstances, project: Project,
     if body in throttling:
         return f"{said} there: it will throttle."
     if first.over:
-        return f"{said} there: past its limit of {first.limit_c:.0f} °C."
-    return f"{said} there, {first.limit_c - first.there_c:.0f} K below its limit."
+        return f"{said} there: past its limit of {number(first.limit_c)} °C."
+    return f"{said} there, {number(first.limit_c - first.there_c)} K below its limit."

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ashen_bridge.words.numbers import number
+
 _SURE_K = 0.5  # below, a difference has no sign to speak of; common practice, no source
 
 
@@ -95,8 +97,8 @@ class Attribution:
             return ""
         went, goes = ("hotter", "cooler") if self.measured_k > 0 else ("cooler", "hotter")
         return (
-            f"These changes do not explain it: {self.name} became {abs(self.measured_k):.1f} K {went}, and by the model "
-            f"they make it {abs(self.model_k):.1f} K {goes}. Something else changed as well; "
+            f"These changes do not explain it: {self.name} became {number(abs(self.measured_k), 1)} K {went}, and by the model "
+            f"they make it {number(abs(self.model_k), 1)} K {goes}. Something else changed as well; "
             "the shares below are the model's alone."
         )
 

@@ -13,6 +13,7 @@ from ashen_bridge.bench.readings import readings_of
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
 from ashen_bridge.thermal.names import facing
+from ashen_bridge.words.numbers import number
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -52,19 +53,25 @@ def weighing(engine: Engine, project: Project, run: RunFigures) -> Iterator[tupl
 def _verdict(
     project: Project, name: str, needed: float | None, best: float, joint: str, gain: float, resolution: float
 ) -> tuple[bool, str]:
-    most = f"even perfect joints everywhere would gain {name} {best:.1f} K"
+    most = f"even perfect joints everywhere would gain {name} {number(best, 1)} K"
     if project.aims.opening == "never":
         return False, f"Leave it alone: it is not to be opened. ({most[0].upper()}{most[1:]}.)"
     if best < resolution:
-        return False, f"Leave it alone: {most}, less than the {resolution:.1f} K this test can show."
+        return False, f"Leave it alone: {most}, less than the {number(resolution, 1)} K this test can show."
     if needed is not None and needed <= 0:
         easy = " and it was to be opened gladly" if project.aims.opening == "gladly" else ""
         if easy:
-            return True, f"{name} keeps its aim by {-needed:.1f} K. A repair could gain at most {best:.1f} K, {joint} most of it."
-        return False, f"Leave it alone: {name} keeps its aim by {-needed:.1f} K; {most}."
+            return (
+                True,
+                (
+                    f"{name} keeps its aim by {number(-needed, 1)} K. A repair could gain at most "
+                    f"{number(best, 1)} K, {joint} most of it."
+                ),
+            )
+        return False, f"Leave it alone: {name} keeps its aim by {number(-needed, 1)} K; {most}."
     if needed is not None and needed > best:
         return False, (
-            f"Opening cannot do it: {needed:.1f} K are needed and {most}. Only more air, less power or another cooler can."
+            f"Opening cannot do it: {number(needed, 1)} K are needed and {most}. Only more air, less power or another cooler can."
         )
-    wanted = f"{needed:.1f} K are needed" if needed is not None else "how much is needed was not seen"
-    return True, f"Worth opening: {wanted}, and {joint} alone could give up to {gain:.1f} K."
+    wanted = f"{number(needed, 1)} K are needed" if needed is not None else "how much is needed was not seen"
+    return True, f"Worth opening: {wanted}, and {joint} alone could give up to {number(gain, 1)} K."

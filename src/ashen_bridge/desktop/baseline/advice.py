@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ashen_bridge.bench.advice.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.desktop.parts.rich import NOTHING, Rich, bold, paragraph, rich, table
-from ashen_bridge.words.numbers import number
+from ashen_bridge.words.numbers import number, percent
 from ashen_bridge.words.times import time_words
 
 
@@ -59,5 +59,5 @@ def shares_words(value: tuple[Attribution | None, Quieter | None]) -> Rich:
     if quiet is None:
         return said
     least = "at least " if quiet.at_least else ""
-    share = f"the fans at {quiet.speed:.0%} of now"
+    share = f"the fans at {percent(quiet.speed)} of now"
     return rich(said, paragraph(f"Or as hot as before with {share}: {least}{number(quiet.less_db, 1)} dB quieter."))

@@ -14,6 +14,7 @@ from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.text_fields import ChoiceField, StoryField
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import runs as edits
+from ashen_bridge.words.numbers import short
 
 _OPENING = (("gladly", "gladly"), ("if it pays", "if it pays"), ("never", "never"))
 
@@ -91,7 +92,7 @@ class AimsPanel(QFrame):
             box.setText(one.label)
             box.setChecked(one.id in aims.sensors)
             number.show_value(goals.get(one.id))
-            limit.setText(f"limit {limits[one.id]:g}" if one.id in limits else "no limit")
+            limit.setText(f"limit {short(limits[one.id])}" if one.id in limits else "no limit")
 
     def _build_rows(self) -> None:
         while self.grid.count():

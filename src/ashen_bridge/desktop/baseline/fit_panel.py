@@ -18,7 +18,7 @@ from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import runs as edits
 from ashen_bridge.editing.fields import label_of
 from ashen_bridge.model.signs import unit_of
-from ashen_bridge.words.numbers import measured, number
+from ashen_bridge.words.numbers import measured, number, percent
 
 LABEL = "Fitting the model"
 
@@ -87,7 +87,7 @@ class FitPanel(QFrame):
             was = coloured(quiet, f"{measured(one.before, one.before_u)} → ")
             now = measured(one.after, one.after_u, unit_of(field))
             words = rich(bold(f"{one.owners[0]}{more}"), f": {label_of(field).lower()}", BREAK, was, now)
-            numbers.append((words, f"{one.told:.0%}"))
+            numbers.append((words, percent(one.told)))
         apart = rich(
             *(
                 paragraph(f"! Not told apart: {one} and {other}.", colour=self.theme.roles["warn"])

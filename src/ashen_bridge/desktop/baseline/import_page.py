@@ -229,7 +229,7 @@ class ImportPage(QWidget):
         self.title.setText(name)
         self.title.setToolTip(name)
         length = float(log.time_s[-1] - log.time_s[0])
-        facts = f"{len(log.time_s)} lines over {length / 60:.1f} min, {len(log.columns)} columns of numbers."
+        facts = f"{len(log.time_s)} lines over {number(length / 60, 1)} min, {len(log.columns)} columns of numbers."
         self.notes.setText("\n".join((facts, *notes)))
         self.problem.setText("")
         for field in (self.where, self.name, self.build, self.point, self.ambient):

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.predict.course import Course
-from ashen_bridge.words.numbers import number
+from ashen_bridge.words.numbers import number, short
 from ashen_bridge.words.times import time_words
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 36.0, 196.0, 12.0, 22.0  # [px] around the curves at the usual text size
@@ -131,7 +131,7 @@ def _axes(painter: QPainter, place: CoursePlacement, theme: Theme) -> None:
         painter.drawLine(QPointF(place.left, y), QPointF(place.right, y))
         painter.setPen(theme.colour("quiet"))
         box = QRectF(0, y - high / 2, place.left - 6, high)
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value:.0f}")
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(value))
         value += step
     painter.drawText(QRectF(place.left + 6, place.top - 2, 40, high), Qt.AlignmentFlag.AlignLeft, "°C")
     unit, words = (3600.0, "h") if place.end > 7200 else (60.0, "min") if place.end > 180 else (1.0, "s")
@@ -143,7 +143,7 @@ def _axes(painter: QPainter, place: CoursePlacement, theme: Theme) -> None:
         painter.setPen(QPen(theme.colour("line"), 0.8))
         painter.drawLine(QPointF(x, place.bottom), QPointF(x, place.bottom + 4))
         painter.setPen(theme.colour("quiet"))
-        text = f"{mark:g} {words}" if mark == 0 or mark + step_t > whole + 1e-9 else f"{mark:g}"
+        text = f"{short(mark)} {words}" if mark == 0 or mark + step_t > whole + 1e-9 else short(mark)
         left = min(x - 40, place.right + 6 - 80) if mark else x - 40
         side = Qt.AlignmentFlag.AlignRight if left < x - 40 else Qt.AlignmentFlag.AlignHCenter
         painter.drawText(QRectF(left, place.bottom + 4, 80, high), side, text)

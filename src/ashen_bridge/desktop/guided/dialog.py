@@ -35,6 +35,7 @@ from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, 
 from ashen_bridge.guided.fit import fitting
 from ashen_bridge.model.inner import BaseKind
 from ashen_bridge.model.project import Project
+from ashen_bridge.words.numbers import short
 
 _PADS = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
 _QUESTIONS = (
@@ -272,11 +273,11 @@ class GuidedDialog(WorkDialog):
         self.list.blockSignals(True)
         if self.list.count() != len(_QUESTIONS):
             self.list.clear()
-            self.list.addItems([short for short, _, _ in _QUESTIONS])
-        for n, ((short, _, _), said) in enumerate(zip(_QUESTIONS, _said(self.given), strict=True)):
+            self.list.addItems([title for title, _, _ in _QUESTIONS])
+        for n, ((title, _, _), said) in enumerate(zip(_QUESTIONS, _said(self.given), strict=True)):
             item = self.list.item(n)
             if item is not None:
-                item.setText(f"{n + 1}  {short}\n{said}")
+                item.setText(f"{n + 1}  {title}\n{said}")
         self.list.setCurrentRow(self.pages.currentIndex())
         self.list.blockSignals(False)
 
@@ -348,12 +349,14 @@ def _labelled(words: str, field: QWidget) -> QWidget:
 
 
 def _said(given: dict[str, Any]) -> list[str]:
-    pads = f"{given['pad_now_mm']:g} mm, {given['pad_feel']}" if given["pad_now_mm"] else "thickness not known"
-    seen = [f"{words} {given[key]:g} °C" for words, key in (("die", "die_seen_c"), ("memory", "memory_seen_c")) if given[key]]
-    wanted = f", {given['pad_wanted_mm']:g} mm" if given["pad_wanted_mm"] else ""
+    pads = f"{short(given['pad_now_mm'])} mm, {given['pad_feel']}" if given["pad_now_mm"] else "thickness not known"
+    seen = [
+        f"{words} {short(given[key])} °C" for words, key in (("die", "die_seen_c"), ("memory", "memory_seen_c")) if given[key]
+    ]
+    wanted = f", {short(given['pad_wanted_mm'])} mm" if given["pad_wanted_mm"] else ""
     return [
         str(given["kind"].value if isinstance(given["kind"], DeviceKind) else given["kind"]),
-        f"{given['die_w_mm']:g} × {given['die_h_mm']:g} mm",
+        f"{short(given['die_w_mm'])} × {short(given['die_h_mm'])} mm",
         " · ".join(str(count) for count in given["around"]),
         str(given["rear"]) if given["rear"] else "none",
         pads,

@@ -11,6 +11,7 @@ from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.layout import lay_out
+from ashen_bridge.words.numbers import short
 
 _KNOWN_FROM = {"die": 1, "parts": 2, "rear": 3, "pads": 4, "screws": 5}
 
@@ -32,7 +33,7 @@ class Sketch(QWidget):
     def show_answers(self, answers: Answers, page: int) -> None:
         """Show the answers, with the page's own subject marked."""
         self._answers, self._page = answers, page
-        die = f"die {answers.die_w_mm:g} by {answers.die_h_mm:g} mm"
+        die = f"die {short(answers.die_w_mm)} by {short(answers.die_h_mm)} mm"
         self.setAccessibleDescription(f"{answers.kind.value}, {die}, parts {answers.around}, {answers.rear} behind")
         self.update()
 
@@ -114,7 +115,9 @@ class Sketch(QWidget):
                 slab(0.06 + 0.075 * n, 0.085 + 0.075 * n, top + 1.0, top + 2.6, "plate")
         if answers.pad_now_mm is not None and self._page >= _KNOWN_FROM["pads"]:
             painter.setPen(theme.colour("ink"))
-            words = f"pads {answers.pad_now_mm:g} mm" + (f" → {answers.pad_wanted_mm:g} mm" if answers.pad_wanted_mm else "")
+            words = f"pads {short(answers.pad_now_mm)} mm" + (
+                f" → {short(answers.pad_wanted_mm)} mm" if answers.pad_wanted_mm else ""
+            )
             painter.drawText(area, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, words)
         painter.setPen(theme.colour("quiet"))
         painter.drawText(area, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignRight, "not to scale")

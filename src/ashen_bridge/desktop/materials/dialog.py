@@ -35,7 +35,7 @@ from ashen_bridge.editing.typed import TypedError
 from ashen_bridge.library import materials as library
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.material import LAYERS, Material, MaterialKind
-from ashen_bridge.words.numbers import number
+from ashen_bridge.words.numbers import number, short
 
 _SOLIDS = (MaterialKind.SOLID, MaterialKind.SOLDER, MaterialKind.GRAPHITE)
 _ONLY_FOR = {
@@ -271,7 +271,9 @@ class MaterialsDialog(WorkDialog):
             self.take.setEnabled(False)
             return
         falling = next((b for a, b in pairwise(curve) if b[0] <= a[0] or b[1] <= a[1]), None)
-        self.wrong.setText("" if falling is None else f"The curve must rise everywhere; it does not at {100 * falling[0]:g} %.")
+        self.wrong.setText(
+            "" if falling is None else f"The curve must rise everywhere; it does not at {short(100 * falling[0])} %."
+        )
         self.take.setEnabled(falling is None)
         if falling is None:
             self.curve.show_curve(curve)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.words.numbers import percent
 
 
 class BeliefBar(QWidget):
@@ -15,7 +16,7 @@ class BeliefBar(QWidget):
     def __init__(self, theme: Theme, words: str, share: float, below: str, *, calm: bool = False) -> None:
         super().__init__()
         self._theme, self._words, self._share, self._below, self._calm = theme, words, share, below, calm
-        self.setAccessibleName(f"{words}: {share:.0%}. {below}")
+        self.setAccessibleName(f"{words}: {percent(share)}. {below}")
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
@@ -49,7 +50,7 @@ class BeliefBar(QWidget):
         painter.drawText(
             QRectF(0, 0, self.width() - 2, title.height()),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop,
-            f"{self._share:.0%}",
+            percent(self._share),
         )
         y = title.height() + theme.px(3)
         painter.setPen(Qt.PenStyle.NoPen)

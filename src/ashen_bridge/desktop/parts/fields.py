@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayo
 from ashen_bridge.desktop.parts.plain import Words, dressed_anew
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.model.quantity import Origin, Quantity
+from ashen_bridge.words.numbers import short
 
 ORIGINS = tuple(origin.value for origin in Origin)
 
@@ -74,9 +75,9 @@ class NumberField(QWidget):
         value = read_number(text, self._unit)
         unit = f" {self._unit}" if self._unit else ""
         if self._low is not None and value < self._low:
-            raise TypedError(f"{value:g}{unit} is too little: at least {self._low:g}{unit}.")
+            raise TypedError(f"{short(value)}{unit} is too little: at least {short(self._low)}{unit}.")
         if self._high is not None and value > self._high:
-            raise TypedError(f"{value:g}{unit} is too much: at most {self._high:g}{unit}.")
+            raise TypedError(f"{short(value)}{unit} is too much: at most {short(self._high)}{unit}.")
         return value
 
     def refuse(self, words: str) -> None:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.rich import NOTHING, Rich, paragraph, rich
 from ashen_bridge.desktop.state.question import Question
+from ashen_bridge.words.numbers import percent
 
 EARLIER = "This is about an earlier state of the project; ask again for the present one."
 
@@ -22,7 +23,7 @@ def standing(question: Question[Any], waiting: str = "Working it out…", explai
     """
     match question.state:
         case "running":
-            return f"{question.note}{waiting} {question.progress:.0%}"
+            return f"{question.note}{waiting} {percent(question.progress)}"
         case "refused":
             return question.problem
         case "stale":

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QToolButton, QWidget
 
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.words.numbers import number, percent
 
 _WORDS = {
     "absent": "no numbers yet",
@@ -48,10 +49,10 @@ class WorkStatus(QWidget):
         session = self.session
         if session.results.state == "current" and session.results.assessment is not None:
             report = session.results.assessment.report
-            mesh = "" if report.mesh.refinement_k is None else f" · mesh ±{report.mesh.refinement_k:.1f} K"
+            mesh = "" if report.mesh.refinement_k is None else f" · mesh ±{number(report.mesh.refinement_k, 1)} K"
             text = (
                 f"{report.mesh.cells:,} cells{mesh} · energy balance {report.balance.energy_rel:.0e} · "
-                f"force balance {report.balance.force_rel:.0e} · {report.seconds:.2f} s"
+                f"force balance {report.balance.force_rel:.0e} · {number(report.seconds, 2)} s"
             ).replace(",", " ")
         else:
             text = _WORDS[session.results.state]
@@ -66,4 +67,4 @@ class WorkStatus(QWidget):
             more = f", and {len(running) - 1} more" if len(running) > 1 else ""
             self.task.setText(f"{first.words}{more}")
             self.bar.setValue(round(100 * first.progress))
-            self.bar.setAccessibleName(f"{first.words}: {first.progress:.0%}")
+            self.bar.setAccessibleName(f"{first.words}: {percent(first.progress)}")

@@ -15,7 +15,7 @@ from ashen_bridge.desktop.state.session import SAMPLES, Session
 from ashen_bridge.editing.fields import label_of
 from ashen_bridge.model.signs import unit_of
 from ashen_bridge.uncertainty.outcome import Chance, Chances, chance_words, standard_error
-from ashen_bridge.words.numbers import measured, number
+from ashen_bridge.words.numbers import measured, number, percent
 
 _ROW = 38.0
 
@@ -162,8 +162,8 @@ class ChancePanel(QFrame):
             field = share.field.rsplit(".", 1)[-1]
             number_of = coloured(self.theme.roles["quiet"], measured(share.value, share.uncertainty, unit_of(field)))
             words = rich(f"{_owner(share.owners)}: {label_of(field).lower()}", BREAK, number_of)
-            rows.append((rich(bold(f"{share.share:.0%}"), SPACE), words))
-        rest = f"{about.unexplained:.0%} comes of numbers acting together, as at a cliff." if about.unexplained > 0.1 else ""
+            rows.append((rich(bold(percent(share.share)), SPACE), words))
+        rest = f"{percent(about.unexplained)} comes of numbers acting together, as at a cliff." if about.unexplained > 0.1 else ""
         return rich(
             paragraph(bold(f"What to measure better for {about.name}"), " (share of its spread)"),
             table(rows, right=(0,), spacing=3, wide=False),

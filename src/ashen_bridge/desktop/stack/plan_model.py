@@ -299,8 +299,8 @@ def _overlay(desk: StackDesk) -> tuple[tuple[Raster, ...], float, float, Legend 
             high,
             Legend(
                 "Temperature of the chosen plate" if of_plate else "Temperature of parts and board",
-                f"{low:.0f} °C",
-                f"{high:.0f} °C",
+                f"{number(low)} °C",
+                f"{number(high)} °C",
                 True,
             ),
         )
@@ -324,4 +324,4 @@ def _overlay(desk: StackDesk) -> tuple[tuple[Raster, ...], float, float, Legend 
     unit = "kPa" if kind == "pressure" else "µm"
     title = "Pressure" if kind == "pressure" else f"Bond line, {'pads' if pads else 'paste'}"
     rasters = tuple(Raster(m.box, a, False) for m, a in zip(shown, arrays, strict=True))
-    return rasters, low, high, Legend(title, f"{low:.0f} {unit}", f"{high:.0f} {unit}", False)
+    return rasters, low, high, Legend(title, f"{number(low)} {unit}", f"{number(high)} {unit}", False)

@@ -10,7 +10,7 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import show_tip
 from ashen_bridge.desktop.stack.strip_painter import StripPicture, paint_strip
 from ashen_bridge.desktop.state.session import Session
-from ashen_bridge.words.numbers import celsius, thickness
+from ashen_bridge.words.numbers import celsius, number, thickness
 
 _HEIGHT = 98
 
@@ -86,7 +86,7 @@ class ThicknessStrip(QWidget):
         die = celsius(cell.die_c, 1) if cell.die_c is not None else "–"
         return (
             f"{thickness(value)} mm: hottest of this group {group}, die {die}, "
-            f"compressed {100 * (cell.compression or 0):.0f} %, least contact {100 * (cell.contact or 0):.0f} %\n"
+            f"compressed {number(100 * (cell.compression or 0))} %, least contact {number(100 * (cell.contact or 0))} %\n"
             "Differences of the coarse field on the present fine value."
         )
 
