@@ -11,8 +11,12 @@ import pytest
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.cli.main import main
 from ashen_bridge.cli.tables import as_plain, as_text
+from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
+from ashen_bridge.model.base import Frozen
+from ashen_bridge.model.plays import Heat, When, numbers, unsaid
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.units import Thickness
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
 from devices import Card, Part, project
@@ -129,3 +133,27 @@ def test_the_command_line_weighs_on_request(tmp_path: object, capsys: pytest.Cap
     assert {"paths", "origin", "note", "effect_k"} <= set(plain["assumptions"][0])
     main(["predict", str(path), "--json"])
     assert "assumptions" not in json.loads(capsys.readouterr().out)
+
+
+def test_every_number_of_the_model_says_which_part_it_plays() -> None:
+    assert list(unsaid(Project)) == []
+
+
+class Unsaid(Frozen):
+    one: Heat[Thickness]
+    other: Thickness | None = None
+    table: dict[str, Thickness] = {}
+
+
+def test_a_field_that_does_not_say_its_part_is_found() -> None:
+    assert list(unsaid(Unsaid)) == ["Unsaid.other", "Unsaid.table"]
+
+
+def test_numbers_are_found_with_path_part_and_range() -> None:
+    found = {one.path: one for one in numbers(open_anything("demo:beamformer").project, "")}
+    plate = found[".device.bodies.cooler.thickness_mm"]
+    assert (plate.plays.heat, plate.plays.mechanics, plate.bounds.high) == (True, True, 200.0)
+    power = next(one for path, one in found.items() if ".powers_w." in path)
+    assert (power.field, power.key, power.plays.each) == ("powers_w", power.path.rsplit(".", 1)[1], "power_w")
+    curve = next(one for path, one in found.items() if path.endswith("compression.relaxed_share"))
+    assert curve.plays.when is When.SERVED

@@ -85,7 +85,7 @@ def test_settings_that_cannot_be(settings: list[Plain], fields: Plain, words: st
 def test_a_setting_says_turns_or_torque_once() -> None:
     with pytest.raises(ProjectError, match="by turns and by torque; say only one"):
         changed(settings=[{"turns": 1.0, "torque_nm": 0.2}])
-    with pytest.raises(ProjectError, match="out of range: 0 to 100"):
+    with pytest.raises(ProjectError, match="out of range: must be at least 0 and at most 100"):
         changed(settings=[{"turns": -1.0}])
 
 

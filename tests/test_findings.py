@@ -14,6 +14,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.footprint import rectangle
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.words.numbers import percent
 from devices import FOUR, Card, Part, project
 
 ENGINE = Engine()
@@ -54,7 +55,7 @@ def test_not_touching_and_barely_touching() -> None:
 def test_over_compressed() -> None:
     finding = found(judged(Card(parts(2.0, "pad_soft"), rate=40, travel=4)), "over_compressed")
     assert finding.numbers["compression"] > 0.4
-    assert "more than 40%" in finding.text
+    assert "more than 40 %" in finding.text
 
 
 def test_pads_hold_the_die_off_with_share_bond_lines_and_kelvins() -> None:
@@ -63,7 +64,7 @@ def test_pads_hold_the_die_off_with_share_bond_lines_and_kelvins() -> None:
     assert numbers["pad_force_share"] > 0.5
     assert numbers["bond_line_um"] > 1.5 * numbers["bond_line_without_um"]
     assert numbers["cost_k"] > 1
-    assert f"{numbers['pad_force_share']:.0%}" in finding.text
+    assert percent(numbers["pad_force_share"]) in finding.text
     assert "Pads" in finding.remedy
 
 

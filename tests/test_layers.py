@@ -205,7 +205,7 @@ def test_a_shim_smaller_than_its_die() -> None:
     data["builds"][0]["joints"].append(above)
     for fastener in data["device"]["fasteners"]:
         fastener["reference_mm"]["value"] = 3.08
-    assert "covers 80% of Die" in codes(Project.parse(data))["shim_smaller_than_die"]
+    assert "covers 80 % of Die" in codes(Project.parse(data))["shim_smaller_than_die"]
 
 
 def test_kinds_say_what_they_need() -> None:

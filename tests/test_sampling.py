@@ -16,6 +16,7 @@ from ashen_bridge.files.archive import save_project
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.quantity import Bounds
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.simulated.devices import device
 from ashen_bridge.thermal.reduced import Change, ReducedModel, basis_of
@@ -185,9 +186,9 @@ def test_each_number_is_drawn_once_in_every_interval() -> None:
 
 
 def test_what_cannot_be_negative_or_above_one_is_not_drawn_there() -> None:
-    resistance = Assumption(("x",), "attach.resistance_mm2k_w", ("x",), 5.0, 3.0, "assumed", "")
-    share = Assumption(("x",), "finish.emissivity", ("x",), 0.9, 0.05, "assumed", "")
-    crown = Assumption(("x",), "form.crown_um", ("x",), 0.0, 8.0, "assumed", "")
+    resistance = Assumption(("x",), "attach.resistance_mm2k_w", ("x",), 5.0, 3.0, "assumed", "", bounds=Bounds(0.0, 1e5))
+    share = Assumption(("x",), "finish.emissivity", ("x",), 0.9, 0.05, "assumed", "", bounds=Bounds(0.0, 1.0))
+    crown = Assumption(("x",), "form.crown_um", ("x",), 0.0, 8.0, "assumed", "", bounds=Bounds(-2000.0, 2000.0))
     drawn = draw((resistance, share, crown), 4000, 2)
     assert (5.0 + 3.0 * drawn[:, 0]).min() >= 0.5 - 1e-9
     assert (0.9 + 0.05 * drawn[:, 1]).max() <= 1.0 + 1e-9

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
+from ashen_bridge.model.plays import Mechanics
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.units import Positive, Thickness
 
@@ -16,14 +17,14 @@ class FilmAmount(Frozen):
     """Spread as a film of a mean thickness over the faces that it joins; people spread 0.2 ± 0.1 mm (common practice)."""
 
     type: Literal["film"] = "film"
-    film_mm: Thickness = Field(default_factory=lambda: q(0.2, 0.1, "assumed", "common practice"))
+    film_mm: Mechanics[Thickness] = Field(default_factory=lambda: q(0.2, 0.1, "assumed", "common practice"))
 
 
 class PeaAmount(Frozen):
     """One drop, or several alike, as round as they leave the nozzle."""
 
     type: Literal["pea"] = "pea"
-    pea_mm: Thickness
+    pea_mm: Mechanics[Thickness]
     count: int = Field(default=1, ge=1, le=200)
 
 
@@ -31,15 +32,15 @@ class LineAmount(Frozen):
     """A bead as round as it leaves the nozzle."""
 
     type: Literal["line"] = "line"
-    bead_mm: Thickness
-    length_mm: Positive
+    bead_mm: Mechanics[Thickness]
+    length_mm: Mechanics[Positive]
 
 
 class WeightAmount(Frozen):
     """Weighed on the tube, before and after."""
 
     type: Literal["weight"] = "weight"
-    grams: Positive
+    grams: Mechanics[Positive]
 
 
 Amount = Annotated[FilmAmount | PeaAmount | LineAmount | WeightAmount, Field(discriminator="type")]

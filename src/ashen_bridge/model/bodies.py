@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Finish, Footprint, Form, Rect
 from ashen_bridge.model.inner import SPREADS_W_MK, BaseKind, BoardRegion, CopperLayer, Foil, Recess
+from ashen_bridge.model.plays import Beside, Both, Heat, Mechanics, Plays, Resists, When
 from ashen_bridge.model.quantity import Quantity, q
 from ashen_bridge.model.sinks import Connector, HeatPipes, Sink
 from ashen_bridge.model.units import (
@@ -103,12 +104,12 @@ class PackageMakeUp(Frozen):
     active_material: Id
     active_w_mm: Length
     active_h_mm: Length
-    active_thickness_mm: Thickness
-    ball_thickness_mm: Thickness
-    junction_to_case_k_w: Resistance
-    junction_to_board_k_w: Resistance
-    mould_density_kg_m3: NonNegative = Field(default_factory=lambda: q(1900.0, 100.0, "handbook"))
-    mould_specific_heat_j_kgk: NonNegative = Field(default_factory=lambda: q(900.0, 100.0, "handbook"))
+    active_thickness_mm: Heat[Thickness]
+    ball_thickness_mm: Heat[Thickness]
+    junction_to_case_k_w: Resists[Resistance]
+    junction_to_board_k_w: Resists[Resistance]
+    mould_density_kg_m3: Beside[NonNegative] = Field(default_factory=lambda: q(1900.0, 100.0, "handbook"))
+    mould_specific_heat_j_kgk: Beside[NonNegative] = Field(default_factory=lambda: q(900.0, 100.0, "handbook"))
 
 
 MakeUp = Annotated[SolidMakeUp | DieMakeUp | PackageMakeUp, Field(discriminator="type")]
@@ -120,8 +121,10 @@ class Attach(Frozen):
     `shear_gpa_mm` is the shear modulus over the thickness of what lies between, spread over the whole face.
     """
 
-    resistance_mm2k_w: AreaResistance = Field(default_factory=lambda: q(10.0, 5.0, "assumed"))
-    shear_gpa_mm: NonNegative = Field(default_factory=lambda: q(6.0, 4.0, "assumed", "balls or bumps with underfill"))
+    resistance_mm2k_w: Resists[AreaResistance] = Field(default_factory=lambda: q(10.0, 5.0, "assumed"))
+    shear_gpa_mm: Annotated[NonNegative, Plays(mechanics=True, when=When.BOARD_BENDS)] = Field(
+        default_factory=lambda: q(6.0, 4.0, "assumed", "balls or bumps with underfill")
+    )
 
 
 class Leakage(Frozen):
@@ -131,17 +134,17 @@ class Leakage(Frozen):
     """
 
     form: Literal["exponential", "straight"] = "exponential"
-    share: Fraction
-    at_c: Celsius
-    per_k: Positive = Field(default_factory=lambda: q(60.0, 15.0, "assumed"))
+    share: Heat[Fraction]
+    at_c: Heat[Celsius]
+    per_k: Heat[Positive] = Field(default_factory=lambda: q(60.0, 15.0, "assumed"))
 
 
 class LoadLoss(Frozen):
     """What a regulator or inductor loses for feeding others: fixed_w + share of the power of all components in `of`."""
 
     of: tuple[Id, ...] = Field(min_length=1, max_length=64)
-    share: Fraction
-    fixed_w: Power = Field(default_factory=lambda: q(0.0))
+    share: Heat[Fraction]
+    fixed_w: Heat[Power] = Field(default_factory=lambda: q(0.0))
 
 
 class _Body(Frozen):
@@ -166,7 +169,7 @@ class Board(_Body):
 
     kind: Literal["board"] = "board"
     on: Id = GROUND
-    thickness_mm: Thickness
+    thickness_mm: Both[Thickness]
     material: Id
     bends: bool = True
     copper: tuple[CopperLayer, ...] = Field(default=(), max_length=64)
@@ -180,7 +183,7 @@ class Substrate(_Body):
     kind: Literal["substrate"] = "substrate"
     on: Id
     side: Side = Side.FRONT
-    thickness_mm: Thickness
+    thickness_mm: Both[Thickness]
     material: Id
     attach: Attach = Attach()
 
@@ -197,11 +200,11 @@ class Component(_Body):
     role: ComponentRole
     on: Id
     side: Side = Side.FRONT
-    height_mm: Height
+    height_mm: Both[Height]
     make_up: MakeUp
     attach: Attach = Attach()
-    pressure_min_kpa: Pressure | None = None
-    pressure_max_kpa: Pressure | None = None
+    pressure_min_kpa: Beside[Pressure | None] = None
+    pressure_max_kpa: Beside[Pressure | None] = None
     leakage: Leakage | None = None
     loss: LoadLoss | None = None
 
@@ -230,7 +233,7 @@ class Landing(Frozen):
     id: Id
     name: Name = ""
     area: Rect
-    step_mm: Step
+    step_mm: Both[Step]
     form: Form = Form()
 
 
@@ -249,19 +252,19 @@ class Plate(_Body):
     role: PlateRole
     on: Literal["floating", "case", "ground"] = "floating"
     side: Side = Side.FRONT
-    thickness_mm: Thickness
-    height_mm: Height | None = None
+    thickness_mm: Both[Thickness]
+    height_mm: Both[Height | None] = None
     material: Id
     bends: bool = True
     base: BaseKind = BaseKind.SOLID
-    spreads_w_mk: Conductivity | None = None
+    spreads_w_mk: Resists[Conductivity | None] = None
     foil: Foil | None = None
     recesses: tuple[Recess, ...] = Field(default=(), max_length=32)
     landings: tuple[Landing, ...] = ()
     sink: Sink | None = None
     heat_pipes: tuple[HeatPipes, ...] = Field(default=(), max_length=32)
-    give_um_n: NonNegative = Field(default_factory=lambda: q(0.0))
-    closing_force_n: Force | None = None
+    give_um_n: Mechanics[NonNegative] = Field(default_factory=lambda: q(0.0))
+    closing_force_n: Beside[Force | None] = None
 
     @model_validator(mode="before")
     @classmethod

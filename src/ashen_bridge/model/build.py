@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
@@ -10,6 +10,7 @@ from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import FastenerSetting
 from ashen_bridge.model.joints import Joint
+from ashen_bridge.model.plays import Beside, Heat, Plays, Resists
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import Celsius, Decibel, Film, Fraction, Percent, Positive, Power, Resistance
@@ -64,26 +65,26 @@ class OperatingPoint(Frozen):
 
     id: Id
     name: Name = ""
-    powers_w: dict[Id, Power] = Field(default_factory=dict)
-    board_w: Power | None = None
-    split: dict[Id, Fraction] = Field(default_factory=dict)
+    powers_w: Annotated[dict[Id, Power], Plays(heat=True, each="power_w")] = Field(default_factory=dict)
+    board_w: Heat[Power | None] = None
+    split: Annotated[dict[Id, Fraction], Plays(heat=True, each="share_of_board")] = Field(default_factory=dict)
     cycle: tuple[Stretch, ...] = Field(default=(), max_length=50)
-    ambient_c: Celsius = Field(default_factory=lambda: q(25.0, 1.0))
-    inlet_c: Celsius | None = None
-    front_air_c: Celsius | None = None
-    rear_air_c: Celsius | None = None
-    fans_percent: dict[Id, Percent] = Field(default_factory=dict)
-    fans_rpm: dict[Id, Positive] = Field(default_factory=dict)
-    noise_db: Decibel | None = None
-    film_front_w_m2k: Film = Field(default_factory=lambda: q(15.0, 5.0, "assumed", "forced spill air over the front"))
-    film_rear_w_m2k: Film = Field(default_factory=lambda: q(6.0, 2.0, "assumed", "still air behind the board"))
+    ambient_c: Heat[Celsius] = Field(default_factory=lambda: q(25.0, 1.0))
+    inlet_c: Heat[Celsius | None] = None
+    front_air_c: Heat[Celsius | None] = None
+    rear_air_c: Heat[Celsius | None] = None
+    fans_percent: Annotated[dict[Id, Percent], Plays(heat=True, each="fan_percent")] = Field(default_factory=dict)
+    fans_rpm: Annotated[dict[Id, Positive], Plays(heat=True, each="fan_rpm")] = Field(default_factory=dict)
+    noise_db: Heat[Decibel | None] = None
+    film_front_w_m2k: Heat[Film] = Field(default_factory=lambda: q(15.0, 5.0, "assumed", "forced spill air over the front"))
+    film_rear_w_m2k: Heat[Film] = Field(default_factory=lambda: q(6.0, 2.0, "assumed", "still air behind the board"))
     orientation: Literal["flat", "upright", "hanging"] = "flat"
     convection: Literal["stated", "natural"] = "stated"
     inside: Literal["given", "vented", "sealed"] = "given"
-    vent_k_w: Resistance | None = None
-    power_limits_w: dict[Id, Power] = Field(default_factory=dict)
-    throttle_at_c: dict[Id, Celsius] = Field(default_factory=dict)
-    room_noise_db: Decibel = Field(default_factory=lambda: q(25.0, 3.0, "assumed", "a quiet room"))
+    vent_k_w: Resists[Resistance | None] = None
+    power_limits_w: Annotated[dict[Id, Power], Plays(heat=True, each="power_limit_w")] = Field(default_factory=dict)
+    throttle_at_c: Annotated[dict[Id, Celsius], Plays(heat=True, each="throttle_at_c")] = Field(default_factory=dict)
+    room_noise_db: Beside[Decibel] = Field(default_factory=lambda: q(25.0, 3.0, "assumed", "a quiet room"))
 
     @model_validator(mode="after")
     def _fits_together(self) -> OperatingPoint:

@@ -10,6 +10,7 @@ from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.footprint import Rect
+from ashen_bridge.model.plays import Beside
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import Celsius, Coordinate, Offset
@@ -30,7 +31,7 @@ class Sensor(Frozen):
     spot: Rect | None = None
     x_mm: Coordinate | None = None
     y_mm: Coordinate | None = None
-    offset_k: Offset = q(0.0)
+    offset_k: Beside[Offset] = q(0.0)
     group: Name = ""
 
     @model_validator(mode="after")
@@ -59,7 +60,7 @@ class Limit(Frozen):
     sensor: Id | None = None
     body: Id | None = None
     place: Literal["junction", "case", "skin"] = "junction"
-    max_c: Celsius
+    max_c: Beside[Celsius]
     source: Name = ""
 
     @model_validator(mode="after")

@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
-from ashen_bridge.model.quantity import Quantity, q
-from ashen_bridge.model.units import Coordinate, Force, Positive, Rate, Thickness, Travel
+from ashen_bridge.model.plays import Beside, Mechanics, Plays, When
+from ashen_bridge.model.quantity import q
+from ashen_bridge.model.units import Coordinate, Force, Positive, Rate, Thickness, Travel, Turns
 
 
 class SpringWire(Frozen):
     """A helical spring as it is measured: rate k = G·d⁴/(8·D³·n)."""
 
-    wire_mm: Positive
-    mean_coil_mm: Positive
-    active_turns: Positive
-    shear_modulus_gpa: Positive = Field(default_factory=lambda: q(79.3, 2.0, "handbook"))
+    wire_mm: Mechanics[Positive]
+    mean_coil_mm: Mechanics[Positive]
+    active_turns: Mechanics[Positive]
+    shear_modulus_gpa: Mechanics[Positive] = Field(default_factory=lambda: q(79.3, 2.0, "handbook"))
 
     @property
     def rate(self) -> float:
@@ -29,10 +30,10 @@ class SpringWire(Frozen):
 class SpringArm(Frozen):
     """A flat spring arm clamped at one end and pressing with the other: rate k = E·b·t³/(4·L³)."""
 
-    length_mm: Positive
-    width_mm: Positive
-    thickness_mm: Positive
-    youngs_modulus_gpa: Positive = Field(default_factory=lambda: q(193.0, 10.0, "handbook", "spring steel"))
+    length_mm: Mechanics[Positive]
+    width_mm: Mechanics[Positive]
+    thickness_mm: Mechanics[Positive]
+    youngs_modulus_gpa: Mechanics[Positive] = Field(default_factory=lambda: q(193.0, 10.0, "handbook", "spring steel"))
 
     @property
     def rate(self) -> float:
@@ -59,18 +60,22 @@ class Fastener(Frozen):
     joins: tuple[Id, Id]
     x_mm: Coordinate
     y_mm: Coordinate
-    rate_n_mm: Rate | None = None
+    rate_n_mm: Mechanics[Rate | None] = None
     spring: SpringWire | None = None
     arm: SpringArm | None = None
-    travel_mm: Travel | None = None
-    reference_mm: Travel | None = None
-    coil_bind_mm: Travel | None = None
-    preload_n: Force | None = None
-    seat_mm: Thickness | None = None
-    pitch_mm: Positive | None = None
-    diameter_mm: Positive | None = None
-    nut_factor: Positive = Field(default_factory=lambda: q(0.2, 0.06, "assumed", "dry steel; common practice, no source"))
-    stiffness_n_mm: Rate = Field(default_factory=lambda: q(2000.0, 700.0, "assumed", "screw, plate and stand-off in series"))
+    travel_mm: Mechanics[Travel | None] = None
+    reference_mm: Mechanics[Travel | None] = None
+    coil_bind_mm: Beside[Travel | None] = None
+    preload_n: Mechanics[Force | None] = None
+    seat_mm: Mechanics[Thickness | None] = None
+    pitch_mm: Annotated[Positive | None, Plays(mechanics=True, when=When.TURNED)] = None
+    diameter_mm: Annotated[Positive | None, Plays(mechanics=True, when=When.TORQUED)] = None
+    nut_factor: Annotated[Positive, Plays(mechanics=True, when=When.TORQUED)] = Field(
+        default_factory=lambda: q(0.2, 0.06, "assumed", "dry steel; common practice, no source")
+    )
+    stiffness_n_mm: Mechanics[Rate] = Field(
+        default_factory=lambda: q(2000.0, 700.0, "assumed", "screw, plate and stand-off in series")
+    )
 
     @model_validator(mode="after")
     def _has_what_its_kind_needs(self) -> Fastener:
@@ -111,18 +116,16 @@ class FastenerSetting(Frozen):
     """How a build sets one fastener: washers under the head, turns, or left out."""
 
     fastener: Id
-    washers_mm: Travel = Field(default_factory=lambda: q(0.0))
+    washers_mm: Mechanics[Travel] = Field(default_factory=lambda: q(0.0))
     washer_material: Literal["plastic", "steel", "other"] = "plastic"
-    turns: Quantity | None = None
-    torque_nm: Positive | None = None
+    turns: Mechanics[Turns | None] = None
+    torque_nm: Mechanics[Positive | None] = None
     fitted: bool = True
 
     @model_validator(mode="after")
     def _one_way_of_saying_it(self) -> FastenerSetting:
         if self.turns is not None and self.torque_nm is not None:
             raise ValueError(f"fastener '{self.fastener}' is set by turns and by torque; say only one")
-        if self.turns is not None and not 0 <= self.turns.value <= 100:
-            raise ValueError(f"{self.turns.value:g} turns of fastener '{self.fastener}' are out of range: 0 to 100")
         return self
 
 

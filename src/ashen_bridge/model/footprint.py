@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen
-from ashen_bridge.model.quantity import Quantity, q
-from ashen_bridge.model.units import Coordinate, FormUm, Length
+from ashen_bridge.model.plays import Heat, Mechanics, Plays, When
+from ashen_bridge.model.quantity import q
+from ashen_bridge.model.units import Coordinate, FormUm, Fraction, Length, NonNegative
 
 
 class Rect(Frozen):
@@ -61,18 +62,14 @@ def rectangle(x_mm: float, y_mm: float, w_mm: float, h_mm: float) -> Footprint:
 class Form(Frozen):
     """Departure of a face from flat: crown (+, middle stands out) or hollow (−), middle against corner or edge."""
 
-    crown_um: FormUm = Field(default_factory=lambda: q(0.0))
+    crown_um: Mechanics[FormUm] = Field(default_factory=lambda: q(0.0))
     shape: Literal["sphere", "cylinder_x", "cylinder_y"] = "sphere"
 
 
 class Finish(Frozen):
     """Surface state of a face as far as heat is concerned."""
 
-    emissivity: Quantity = Field(default_factory=lambda: q(0.9, 0.05, "assumed"))
-    roughness_um: Quantity = Field(default_factory=lambda: q(1.0, 0.5, "assumed"))
-
-    @model_validator(mode="after")
-    def _emissivity_is_a_fraction(self) -> Finish:
-        if not 0 <= self.emissivity.value <= 1:
-            raise ValueError(f"emissivity {self.emissivity.value:g} is out of range: must be between 0 and 1")
-        return self
+    emissivity: Heat[Fraction] = Field(default_factory=lambda: q(0.9, 0.05, "assumed"))
+    roughness_um: Annotated[NonNegative, Plays(mechanics=True, when=When.WETTED)] = Field(
+        default_factory=lambda: q(1.0, 0.5, "assumed")
+    )

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Rect
+from ashen_bridge.model.plays import Both, Heat, Resists
 from ashen_bridge.model.quantity import Quantity, q
 from ashen_bridge.model.units import Conductivity, Fraction, Positive, Thickness
 
@@ -16,8 +17,8 @@ from ashen_bridge.model.units import Conductivity, Fraction, Positive, Thickness
 class CopperLayer(Frozen):
     """One copper layer of a board: its thickness, and the share of the area that it covers."""
 
-    thickness_um: Positive = Field(default_factory=lambda: q(35.0, 5.0, "assumed", "usual foil"))
-    cover: Fraction = Field(default_factory=lambda: q(0.55, 0.2, "assumed", "not known"))
+    thickness_um: Both[Positive] = Field(default_factory=lambda: q(35.0, 5.0, "assumed", "usual foil"))
+    cover: Both[Fraction] = Field(default_factory=lambda: q(0.55, 0.2, "assumed", "not known"))
 
     @model_validator(mode="after")
     def _is_a_foil(self) -> Self:
@@ -29,9 +30,9 @@ class CopperLayer(Frozen):
 class Vias(Frozen):
     """A field of plated holes: their distance, the drill, and the plating's thickness."""
 
-    pitch_mm: Positive = Field(default_factory=lambda: q(1.0, 0.2, "assumed"))
-    drill_mm: Positive = Field(default_factory=lambda: q(0.3, 0.05, "assumed"))
-    plating_um: Positive = Field(default_factory=lambda: q(25.0, 5.0, "assumed", "usual plating"))
+    pitch_mm: Heat[Positive] = Field(default_factory=lambda: q(1.0, 0.2, "assumed"))
+    drill_mm: Heat[Positive] = Field(default_factory=lambda: q(0.3, 0.05, "assumed"))
+    plating_um: Heat[Positive] = Field(default_factory=lambda: q(25.0, 5.0, "assumed", "usual plating"))
 
     @model_validator(mode="after")
     def _fit(self) -> Self:
@@ -51,9 +52,9 @@ class BoardRegion(Frozen):
     id: Id
     name: Name = ""
     area: Rect
-    through_w_mk: Conductivity | None = None
+    through_w_mk: Resists[Conductivity | None] = None
     vias: Vias | None = None
-    land_cover: Fraction | None = None
+    land_cover: Heat[Fraction | None] = None
 
     @model_validator(mode="after")
     def _says_something(self) -> Self:
@@ -68,7 +69,7 @@ class Foil(Frozen):
     """A foil laminated on a plate's outer or near face."""
 
     material: Id
-    thickness_mm: Thickness
+    thickness_mm: Heat[Thickness]
     face: str = Field(default="outer", pattern="^(outer|near)$")
 
 
@@ -77,7 +78,7 @@ class Recess(Frozen):
 
     id: Id
     area: Rect
-    depth_mm: Thickness
+    depth_mm: Both[Thickness]
 
 
 class BaseKind(StrEnum):

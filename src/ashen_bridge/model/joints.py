@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from ashen_bridge.model.amounts import Amount
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Footprint, Rect
+from ashen_bridge.model.plays import Beside, Both, Heat, Mechanics, Resists
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import AreaResistance, Fraction, NonNegative, Thickness, Volume
@@ -36,7 +37,7 @@ class Void(Frozen):
 class Worked(Frozen):
     """A pad thinned by hand: the sheet it came from, and whether it was shaved (stuff taken off) or stretched (volume kept)."""
 
-    from_mm: Thickness
+    from_mm: Beside[Thickness]
     how: Literal["shaved", "stretched"] = "stretched"
 
 
@@ -50,13 +51,13 @@ class Piece(Frozen):
 
     id: Id
     material: Id
-    thickness_mm: Thickness | None = None
-    volume_mm3: Volume | None = None
+    thickness_mm: Both[Thickness | None] = None
+    volume_mm3: Mechanics[Volume | None] = None
     amount: Amount | None = None
     footprint: Footprint | None = None
     state: PieceState = PieceState.BURNED_IN
     age_days: float = Field(default=0.0, ge=0.0, le=40_000.0)
-    bare_share: Fraction = Field(default_factory=lambda: q(0.0))
+    bare_share: Heat[Fraction] = Field(default_factory=lambda: q(0.0))
     voids: tuple[Void, ...] = Field(default=(), max_length=32)
     worked: Worked | None = None
 
@@ -102,8 +103,10 @@ class Joint(Frozen):
     upper: Id
     lower: tuple[Id, ...] = Field(min_length=1, max_length=64)
     pieces: tuple[Piece, ...] = Field(default=(), max_length=12)
-    stated_mm2k_w: AreaResistance | None = None
-    compliance_um_n: NonNegative = Field(default_factory=lambda: q(0.05, 0.03, "assumed", "package, balls and base in series"))
+    stated_mm2k_w: Resists[AreaResistance | None] = None
+    compliance_um_n: Mechanics[NonNegative] = Field(
+        default_factory=lambda: q(0.05, 0.03, "assumed", "package, balls and base in series")
+    )
 
     @model_validator(mode="after")
     def _ids_are_distinct(self) -> Joint:

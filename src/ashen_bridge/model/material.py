@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.plays import Beside, Heat, Mechanics, Plays, Resists, When
 from ashen_bridge.model.quantity import Quantity, q
 from ashen_bridge.model.units import (
     AreaResistance,
@@ -71,11 +72,11 @@ class Compression(Frozen):
     """
 
     points: tuple[CurvePoint, ...] = Field(min_length=2, max_length=64)
-    sample_thickness_mm: Positive
-    sample_area_mm2: Positive
-    shape_coefficient: NonNegative = Field(default_factory=lambda: q(0.02, 0.01, "assumed"))
-    relative_uncertainty: Fraction = Field(default_factory=lambda: q(0.2, 0.0, "assumed"))
-    relaxed_share: Fraction = Field(default_factory=lambda: q(1.0))
+    sample_thickness_mm: Mechanics[Positive]
+    sample_area_mm2: Mechanics[Positive]
+    shape_coefficient: Mechanics[NonNegative] = Field(default_factory=lambda: q(0.02, 0.01, "assumed"))
+    relative_uncertainty: Beside[Fraction] = Field(default_factory=lambda: q(0.2, 0.0, "assumed"))
+    relaxed_share: Annotated[Fraction, Plays(mechanics=True, when=When.SERVED)] = Field(default_factory=lambda: q(1.0))
 
     @model_validator(mode="after")
     def _must_rise(self) -> Compression:
@@ -91,9 +92,9 @@ class Compression(Frozen):
 class Flow(Frozen):
     """How a paste or putty yields: its yield stress and largest filler grain; the largest gap it bridges, if that is stated."""
 
-    yield_stress_kpa: Positive
-    filler_um: NonNegative
-    bridges_mm: Positive | None = None
+    yield_stress_kpa: Mechanics[Positive]
+    filler_um: Mechanics[NonNegative]
+    bridges_mm: Beside[Positive | None] = None
 
 
 class Source(Frozen):
@@ -115,30 +116,37 @@ class Material(Frozen):
     id: Id
     name: Name
     kind: MaterialKind
-    conductivity_w_mk: Conductivity
-    in_plane_conductivity_w_mk: Conductivity | None = None
+    conductivity_w_mk: Resists[Conductivity]
+    in_plane_conductivity_w_mk: Resists[Conductivity | None] = None
     temperature_exponent: float = Field(default=0.0, ge=-3.0, le=3.0)
-    density_kg_m3: Positive
-    specific_heat_j_kgk: Positive
-    claim_factor: Fraction = Field(default_factory=lambda: q(0.7, 0.15, "assumed", "claims without a method; no source"))
-    contact_mm2k_w: AreaResistance = Field(default_factory=lambda: q(0.0))
-    contact_reference_kpa: Positive = Field(default_factory=lambda: q(100.0))
-    contact_exponent: Fraction = Field(default_factory=lambda: q(0.0))
-    ageing_per_year: NonNegative = Field(default_factory=lambda: q(0.0))
-    microhardness_gpa: Positive | None = None
+    density_kg_m3: Beside[Positive]
+    specific_heat_j_kgk: Beside[Positive]
+    claim_factor: Annotated[Fraction, Plays(heat=True, when=When.CLAIMED)] = Field(
+        default_factory=lambda: q(0.7, 0.15, "assumed", "claims without a method; no source")
+    )
+    contact_mm2k_w: Resists[AreaResistance] = Field(default_factory=lambda: q(0.0))
+    contact_reference_kpa: Heat[Positive] = Field(default_factory=lambda: q(100.0))
+    contact_exponent: Resists[Fraction] = Field(default_factory=lambda: q(0.0))
+    ageing_per_year: Annotated[NonNegative, Plays(heat=True, when=When.SERVED)] = Field(default_factory=lambda: q(0.0))
+    microhardness_gpa: Annotated[Positive | None, Plays(heat=True, when=When.BARE_METAL)] = None
     compression: Compression | None = None
     flow: Flow | None = None
-    youngs_modulus_gpa: Positive | None = None
-    poisson_ratio: Fraction | None = None
-    max_pressure_kpa: Pressure | None = None
-    max_temperature_c: Celsius | None = None
-    least_thickness_mm: Positive | None = None
+    youngs_modulus_gpa: Annotated[Positive | None, Plays(mechanics=True, when=When.BENT)] = None
+    poisson_ratio: Annotated[Fraction | None, Plays(mechanics=True, when=When.BENT)] = None
+    max_pressure_kpa: Beside[Pressure | None] = None
+    max_temperature_c: Beside[Celsius | None] = None
+    least_thickness_mm: Beside[Positive | None] = None
     contains_gallium: bool = False
     attacked_by_gallium: bool = False
     electrically_conductive: bool = False
     stock_thicknesses_mm: tuple[float, ...] = ()
-    price_per_cm2: Quantity | None = None
+    price_per_cm2: Beside[Quantity | None] = None
     sources: tuple[Source, ...] = Field(min_length=1)
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return self.name or self.id
 
     @model_validator(mode="before")
     @classmethod

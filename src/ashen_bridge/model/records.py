@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Digest, Frozen, Id, Name, Text
 from ashen_bridge.model.bodies import Side
+from ashen_bridge.model.plays import Beside
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.units import Celsius, Coordinate, Decibel, Power
 
@@ -18,7 +19,7 @@ class Goal(Frozen):
     id: Id
     sensor: Id
     point: Id | None = None
-    at_most_c: Celsius
+    at_most_c: Beside[Celsius]
     note: Name = ""
 
 
@@ -27,9 +28,9 @@ class Aims(Frozen):
 
     complaint: Text = ""
     sensors: tuple[Id, ...] = ()
-    noise_db: Decibel | None = None
-    power_w: Power | None = None
-    skin_c: Celsius | None = None
+    noise_db: Beside[Decibel | None] = None
+    power_w: Beside[Power | None] = None
+    skin_c: Beside[Celsius | None] = None
     budget: float | None = Field(default=None, ge=0, le=1e6)
     opening: Literal["gladly", "if it pays", "never"] = "if it pays"
     warranty: Text = ""
@@ -40,7 +41,7 @@ class Measurement(Frozen):
 
     id: Id
     about: Name
-    value: Quantity
+    value: Beside[Quantity]
     unit: Literal["mm", "um", "n", "n_mm", "kpa", "w", "c", "k_w"]
     method: Name = ""
     taken: Name = ""
@@ -60,7 +61,7 @@ class SpotReading(Frozen):
     """What somebody read at a sensor's place with another instrument, at the end of a run."""
 
     sensor: Id
-    value_c: Celsius
+    value_c: Beside[Celsius]
     how: Name = ""
 
 
@@ -84,10 +85,10 @@ class Run(Frozen):
     fan_rule: Name = ""
     profile: Name = ""
     supply: Literal["", "mains", "battery"] = ""
-    ambient_c: Celsius | None = None
-    noise_db: Decibel | None = None
+    ambient_c: Beside[Celsius | None] = None
+    noise_db: Beside[Decibel | None] = None
     noise_at_m: float | None = Field(default=None, gt=0, le=100)
-    room_noise_db: Decibel | None = None
+    room_noise_db: Beside[Decibel | None] = None
     statistic: Literal["mean", "maximum", "p99"] = "mean"
     settled_s: tuple[float, float] | None = None
     spots: tuple[SpotReading, ...] = Field(default=(), max_length=200)
@@ -115,7 +116,7 @@ class CalibratedNumber(Frozen):
 
     path: Name
     was: float
-    now: Quantity
+    now: Beside[Quantity]
 
 
 class CalibrationRecord(Frozen):
@@ -170,7 +171,7 @@ class StockItem(Frozen):
 
     id: Id
     material: Id
-    thickness_mm: Quantity | None = None
+    thickness_mm: Beside[Quantity | None] = None
     w_mm: float | None = Field(default=None, gt=0)
     h_mm: float | None = Field(default=None, gt=0)
     count: int = Field(default=1, ge=0, le=10_000)

@@ -8,6 +8,7 @@ from pydantic import Discriminator, Field, Tag, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Footprint, Rect
+from ashen_bridge.model.plays import Beside, Heat, Resists
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.units import (
     Conductivity,
@@ -35,10 +36,10 @@ class Fan(Frozen):
     id: Id
     name: Name = ""
     count: int = Field(default=1, ge=1, le=16)
-    noise_db: Decibel
+    noise_db: Beside[Decibel]
     curve: tuple[FanPoint, ...] = Field(default=(), max_length=64)
-    rated_rpm: Positive | None = None
-    ducted: Fraction = Field(default_factory=lambda: q(1.0, 0.0, "assumed"))
+    rated_rpm: Heat[Positive | None] = None
+    ducted: Heat[Fraction] = Field(default_factory=lambda: q(1.0, 0.0, "assumed"))
 
     @model_validator(mode="after")
     def _curve_falls(self) -> Fan:
@@ -55,8 +56,8 @@ class Fan(Frozen):
 class _Sink(Frozen):
     """`air_lost`: the share of the fans' air that leaks beside, or goes to another part, compared with the rating."""
 
-    air_lost: Fraction = Field(default_factory=lambda: q(0.0))
-    heat_capacity_j_k: NonNegative = Field(default_factory=lambda: q(0.0))
+    air_lost: Heat[Fraction] = Field(default_factory=lambda: q(0.0))
+    heat_capacity_j_k: Beside[NonNegative] = Field(default_factory=lambda: q(0.0))
     footprint: Footprint | None = None
     fans: tuple[Fan, ...] = Field(default=(), max_length=8)
 
@@ -88,11 +89,11 @@ class RatedSink(_Spotted):
     """A heatsink by its rated point: R = R_fixed + R_conv·(n/n₀)^−x, with what the rating refers to said in full."""
 
     type: Literal["rated"] = "rated"
-    fixed_k_w: NonNegative
-    convective_k_w: Resistance
-    exponent: NonNegative = Field(default_factory=lambda: q(0.7, 0.1, "assumed"))
+    fixed_k_w: Resists[NonNegative]
+    convective_k_w: Resists[Resistance]
+    exponent: Resists[NonNegative] = Field(default_factory=lambda: q(0.7, 0.1, "assumed"))
     air_reference: Literal["inlet", "mean"] = "inlet"
-    air_rise_k_w: NonNegative = Field(default_factory=lambda: q(0.0))
+    air_rise_k_w: Resists[NonNegative] = Field(default_factory=lambda: q(0.0))
 
     @property
     def fanned(self) -> bool:
@@ -105,8 +106,8 @@ class FinSink(_Sink):
 
     type: Literal["fins"] = "fins"
     count: int = Field(ge=2, le=500)
-    fin_thickness_mm: Thickness
-    fin_height_mm: Thickness
+    fin_thickness_mm: Heat[Thickness]
+    fin_height_mm: Heat[Thickness]
     runs: Literal["x", "y"] = "y"
     fanned: Literal[True] = True
 
@@ -122,8 +123,8 @@ class NaturalSink(_Sink):
 
     type: Literal["natural"] = "natural"
     count: int = Field(default=0, ge=0, le=500)
-    fin_thickness_mm: Thickness = Field(default_factory=lambda: q(1.5))
-    fin_height_mm: Thickness = Field(default_factory=lambda: q(20.0))
+    fin_thickness_mm: Heat[Thickness] = Field(default_factory=lambda: q(1.5))
+    fin_height_mm: Heat[Thickness] = Field(default_factory=lambda: q(20.0))
     runs: Literal["x", "y"] = "y"
     fanned: Literal[False] = False
 
@@ -132,13 +133,13 @@ class LiquidSink(_Spotted):
     """A liquid loop: block and radiator in series, the coolant's own rise between them; each falls with its own flow."""
 
     type: Literal["liquid"] = "liquid"
-    block_k_w: Resistance
-    block_exponent: NonNegative = Field(default_factory=lambda: q(0.4, 0.1, "assumed"))
-    flow_l_min: Positive
-    rated_flow_l_min: Positive
-    coolant_j_l_k: Positive = Field(default_factory=lambda: q(4100.0, 100.0, "handbook", "water"))
-    radiator_k_w: Resistance
-    radiator_exponent: NonNegative = Field(default_factory=lambda: q(0.6, 0.1, "assumed"))
+    block_k_w: Resists[Resistance]
+    block_exponent: Resists[NonNegative] = Field(default_factory=lambda: q(0.4, 0.1, "assumed"))
+    flow_l_min: Heat[Positive]
+    rated_flow_l_min: Heat[Positive]
+    coolant_j_l_k: Heat[Positive] = Field(default_factory=lambda: q(4100.0, 100.0, "handbook", "water"))
+    radiator_k_w: Resists[Resistance]
+    radiator_exponent: Resists[NonNegative] = Field(default_factory=lambda: q(0.6, 0.1, "assumed"))
 
     @property
     def fanned(self) -> bool:
@@ -172,11 +173,11 @@ class HeatPipes(Frozen):
     area: Rect
     runs: Literal["x", "y"] = "x"
     count: int = Field(ge=1, le=32)
-    diameter_mm: Thickness
-    conductivity_w_mk: Conductivity = Field(default_factory=lambda: q(15_000.0, 5_000.0, "assumed"))
-    max_w: Power
-    lift_mm: NonNegative = Field(default_factory=lambda: q(0.0))
-    max_lift_mm: Positive = Field(default_factory=lambda: q(250.0, 50.0, "assumed"))
+    diameter_mm: Heat[Thickness]
+    conductivity_w_mk: Resists[Conductivity] = Field(default_factory=lambda: q(15_000.0, 5_000.0, "assumed"))
+    max_w: Beside[Power]
+    lift_mm: Beside[NonNegative] = Field(default_factory=lambda: q(0.0))
+    max_lift_mm: Beside[Positive] = Field(default_factory=lambda: q(250.0, 50.0, "assumed"))
 
     @property
     def limit_w(self) -> float:
@@ -191,4 +192,4 @@ class Connector(Frozen):
     id: Id
     name: Name = ""
     area: Rect
-    conductance_w_k: NonNegative
+    conductance_w_k: Heat[NonNegative]

@@ -24,6 +24,7 @@ Offset = Annotated[Quantity, Bounds(-50.0, 50.0)]  # K, of a sensor: one that is
 Celsius = Annotated[Quantity, Bounds(-100.0, 400.0)]  # °C
 Film = Annotated[Quantity, Bounds(0.0, 1e5)]  # W/m²·K
 Percent = Annotated[Quantity, Bounds(0.0, 300.0)]  # %
+Turns = Annotated[Quantity, Bounds(0.0, 100.0)]  # from first contact
 Volume = Annotated[Quantity, Bounds(0.0, 1e5)]  # mm³
 Decibel = Annotated[Quantity, Bounds(-20.0, 140.0)]  # dB(A)
 Fraction = Annotated[Quantity, Bounds(0.0, 1.0)]

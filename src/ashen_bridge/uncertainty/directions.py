@@ -23,24 +23,6 @@ from ashen_bridge.thermal.reduced import Change
 from ashen_bridge.uncertainty.assumptions import Assumption
 from ashen_bridge.uncertainty.joint_links import JointLinks
 
-THERMAL = {
-    *("stated_mm2k_w", "bare_share"),
-    *("conductivity_w_mk", "in_plane_conductivity_w_mk", "claim_factor", "contact_mm2k_w", "contact_reference_kpa"),
-    *("contact_exponent", "ageing_per_year", "microhardness_gpa", "emissivity", "resistance_mm2k_w", "junction_to_case_k_w"),
-    *(
-        "junction_to_board_k_w",
-        "active_thickness_mm",
-        "ball_thickness_mm",
-        "conductance_w_k",
-        "share",
-        "fixed_w",
-        "at_c",
-        "per_k",
-    ),
-}
-"""Fields that never move anything: besides them all of sinks, heat pipes and operating points."""
-BOTH = {"height_mm", "thickness_mm"}
-
 
 @dataclass(frozen=True)
 class Moved:
@@ -72,21 +54,6 @@ class Base:
     assembly: Assembly
     coordinates: Floats
     joints: JointLinks
-
-
-def is_thermal(assumption: Assumption) -> bool:
-    """Return whether a number plays a part in the heat model apart from the joints."""
-    field = assumption.field.rsplit(".", 1)[-1]
-    return field in THERMAL or field in BOTH or _of_heat(assumption)
-
-
-def is_mechanical(assumption: Assumption) -> bool:
-    """Return whether a number may move something, or is the volume of what was dispensed."""
-    return not _of_heat(assumption) and assumption.field.rsplit(".", 1)[-1] not in THERMAL
-
-
-def _of_heat(assumption: Assumption) -> bool:
-    return assumption.paths[0].startswith("points.") or any(f".{part}." in assumption.paths[0] for part in ("sink", "heat_pipes"))
 
 
 def moved_project(project: Project, assumption: Assumption) -> tuple[Project, float]:

@@ -13,8 +13,6 @@ from ashen_bridge.uncertainty.assumptions import Assumption
 
 LEAST = 0.1  # of its value: a number that cannot be negative is not drawn below it
 MOST = 4.0  # standard uncertainties: further out a normal distribution is no longer believed
-_SHARES = ("emissivity", "share", "claim_factor", "ducted", "poisson_ratio", "contact_exponent")
-_SIGNED = ("_c", "step_mm", "crown_um", "offset_k")
 
 
 def draw(listed: Sequence[Assumption], count: int, seed: int, spread: float = 1.0) -> Floats:
@@ -33,7 +31,7 @@ def lowest(listed: Sequence[Assumption]) -> Floats:
     """Return how far down each number may be drawn, in standard uncertainties."""
     bounds = []
     for one in listed:
-        signed = one.value <= 0 or one.field.endswith(_SIGNED)
+        signed = one.value <= 0 or one.bounds.low < 0
         bounds.append(-MOST if signed or one.uncertainty == 0 else -min(MOST, (1 - LEAST) * one.value / one.uncertainty))
     return np.array(bounds)
 
@@ -41,8 +39,5 @@ def lowest(listed: Sequence[Assumption]) -> Floats:
 def highest(listed: Sequence[Assumption]) -> Floats:
     """Return how far up each number may be drawn, in standard uncertainties: a share ends at 1."""
     return np.array(
-        [
-            min(MOST, max(1 - one.value, 0.0) / one.uncertainty) if one.field.endswith(_SHARES) and one.uncertainty > 0 else MOST
-            for one in listed
-        ]
+        [min(MOST, max(one.bounds.high - one.value, 0.0) / one.uncertainty) if one.uncertainty > 0 else MOST for one in listed]
     )

@@ -35,8 +35,6 @@ from ashen_bridge.uncertainty.directions import (
     bend_of,
     bounds_of,
     factors,
-    is_mechanical,
-    is_thermal,
     moved_by,
     moved_project,
     side_by_side,
@@ -52,7 +50,6 @@ _CHUNK = 500
 _COLDEST = -150.0  # [°C]
 _WARMER, _FEEDBACK_PASSES = 10.0, 1  # [K] by which bodies are warmed to see what that changes
 _LEFT = 0.05
-_BENDING = ("_k_w", "mm2k_w", "exponent", "conductivity_w_mk")
 _HOTTEST = 600.0  # [°C]: a sample beyond it has run away
 _SEED, _TRAINING_SEED, _PLACE_SEED = 20_260_401, 7_411, 20_261
 
@@ -120,10 +117,10 @@ class Sampler:
             yield 0.7 * n / len(self.numbers)
             project, sign = moved_project(self.project, number)
             answer = still(self.base)
-            if sign and is_mechanical(number):
+            if sign and number.plays.mechanics:
                 answer = moved_by(self.base, number, project, sign)
             moved.append(answer)
-            if sign and is_thermal(number):
+            if sign and number.plays.heat:
                 found = self._heat_change(number, project, sign)
                 if found is not None:
                     changes[n] = found
@@ -140,7 +137,7 @@ class Sampler:
             down = scaled_change(up, -1.0)
             return HeatChange(down, 0.0, halves, bounds_of(down, self._system.conductance, self._system.diagonal))
         bend = 0.0
-        if number.field.endswith(_BENDING):
+        if number.plays.inverse:
             # A resistance acts by its inverse, and part of it in series with others: a second point shows how much.
             lower = dict.fromkeys(number.paths, number.value - 0.5 * number.uncertainty)
             half = self._moved_system(number, paths.set_values(self.project, lower))
