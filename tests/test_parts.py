@@ -18,7 +18,6 @@ from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.model.bodies import Component, Plate, Side
 from ashen_bridge.model.build import Build
-from ashen_bridge.model.crossrefs import reference_problems
 from ashen_bridge.model.errors import AshenError, ProjectError
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.project import Project
@@ -117,7 +116,7 @@ def test_holes_are_cut_moved_and_removed() -> None:
 @pytest.mark.parametrize("name", [one.id for one in DEMO.device.bodies])
 def test_removing_any_body_leaves_no_reference_behind(name: str) -> None:
     left = reshape.remove([target(f"device.bodies.{name}", DEMO, "plan_a")]).applied(DEMO)
-    assert reference_problems(left) == []
+    assert left.problems() == []
     assert all(one.id != name for one in left.device.bodies)
     if name == "substrate":
         assert all(one.id != "die" for one in left.device.bodies), "what stood on it went with it"
@@ -382,5 +381,5 @@ def test_any_edits_in_any_order_keep_the_project_whole(data: st.DataObject) -> N
             current = edit().applied(current)
         except AshenError:
             continue
-        assert reference_problems(current) == []
+        assert current.problems() == []
     assert Project.parse(json.loads(current.model_dump_json())) == current

@@ -133,3 +133,20 @@ def test_a_power_block_named_as_a_part_is_recognised() -> None:
     plain["points"][0]["powers_w"]["core"] = 5
     with pytest.raises(AshenError, match="power block of 'die'"):
         Project.parse(plain)
+
+
+def test_all_broken_names_are_said_at_once() -> None:
+    plain = data()
+    for damage in (break_sensor, break_joint, break_stock):
+        damage(plain)
+    with pytest.raises(AshenError) as error:
+        Project.parse(plain)
+    for words in ("s_die", "die_joint", "left"):
+        assert words in str(error.value)
+
+
+def test_more_broken_names_than_one_reads_are_counted() -> None:
+    plain = data()
+    plain["stock"] = [{"id": f"left_{n}", "material": "butter"} for n in range(20)]
+    with pytest.raises(AshenError, match="And 17 more like this"):
+        Project.parse(plain)

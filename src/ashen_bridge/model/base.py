@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
+
+from ashen_bridge.model.references import Reference
 
 
 class Frozen(BaseModel):
     """A model object: immutable, strict about its fields, JSON without NaN."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=4000)
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id, and what its parts do."""
+        return iter(())
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_-]{0,47}$")]

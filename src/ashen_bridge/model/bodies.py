@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from enum import StrEnum
 from typing import Annotated, Any, Literal
 
@@ -12,6 +13,7 @@ from ashen_bridge.model.footprint import Finish, Footprint, Form, Rect
 from ashen_bridge.model.inner import SPREADS_W_MK, BaseKind, BoardRegion, CopperLayer, Foil, Recess
 from ashen_bridge.model.plays import Beside, Both, Heat, Mechanics, Plays, Resists, When
 from ashen_bridge.model.quantity import Quantity, q
+from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.sinks import Connector, HeatPipes, Sink
 from ashen_bridge.model.units import (
     AreaResistance,
@@ -159,6 +161,16 @@ class _Body(Frozen):
         """The name shown to people."""
         return self.name or self.id
 
+    @property
+    def made_of(self) -> tuple[str, ...]:
+        """Ids of the materials it is made of."""
+        return ()
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        for material in self.made_of:
+            yield Reference("Body", self.id, "is made of", Kind.MATERIAL, material)
+
 
 class Board(_Body):
     """The circuit board; its material has an in-plane and a through conductivity.
@@ -176,6 +188,16 @@ class Board(_Body):
     regions: tuple[BoardRegion, ...] = Field(default=(), max_length=200)
     connectors: tuple[Connector, ...] = Field(default=(), max_length=32)
 
+    @property
+    def made_of(self) -> tuple[str, ...]:
+        """Its material."""
+        return (self.material,)
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        yield from super().references()
+        yield Reference("Body", self.id, "is carried by", Kind.CARRIER, self.on)
+
 
 class Substrate(_Body):
     """A package substrate that carries a die (and perhaps memory) on balls."""
@@ -191,6 +213,16 @@ class Substrate(_Body):
     def height_mm(self) -> Quantity:
         """Top of the substrate above its carrier [mm]."""
         return self.thickness_mm
+
+    @property
+    def made_of(self) -> tuple[str, ...]:
+        """Its material."""
+        return (self.material,)
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        yield from super().references()
+        yield Reference("Body", self.id, "is carried by", Kind.CARRIER, self.on)
 
 
 class Component(_Body):
@@ -224,6 +256,24 @@ class Component(_Body):
         low, high = self.pressure_min_kpa, self.pressure_max_kpa
         if low and high and low.value >= high.value:
             raise ValueError(f"component '{self.id}': the pressure window is empty ({low.value:g} to {high.value:g} kPa)")
+        return self
+
+    @property
+    def made_of(self) -> tuple[str, ...]:
+        """What its block, die or active layer is made of."""
+        return (self.make_up.active_material if isinstance(self.make_up, PackageMakeUp) else self.make_up.material,)
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        yield from super().references()
+        yield Reference("Body", self.id, "is carried by", Kind.CARRIER, self.on)
+        for fed in self.loss.of if self.loss is not None else ():
+            yield Reference("Body", self.id, "loses power for feeding", Kind.BODY, fed)
+
+    @model_validator(mode="after")
+    def _feeds_others(self) -> Component:
+        if self.loss is not None and self.id in self.loss.of:
+            raise ValueError(f"component '{self.id}' is said to lose power for feeding itself")
         return self
 
 
@@ -288,11 +338,10 @@ class Plate(_Body):
             raise ValueError(f"plate '{self.id}' floats: its height is computed, so leave height_mm out")
         return self
 
+    @property
+    def made_of(self) -> tuple[str, ...]:
+        """Its material, and that of a foil on it."""
+        return (self.material, self.foil.material) if self.foil is not None else (self.material,)
+
 
 Body = Annotated[Board | Substrate | Component | Plate, Field(discriminator="kind")]
-CarriedBody = Substrate | Component
-
-
-def body_side(body: Any) -> Side | None:
-    """Return the side a body is on; the board has none."""
-    return getattr(body, "side", None)

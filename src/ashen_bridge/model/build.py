@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -12,6 +13,7 @@ from ashen_bridge.model.fasteners import FastenerSetting
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.plays import Beside, Heat, Plays, Resists
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import Celsius, Decibel, Film, Fraction, Percent, Positive, Power, Resistance
 
@@ -41,6 +43,17 @@ class Build(Frozen):
         """Return how a fastener is set, as it comes where the build says nothing."""
         said = (one for one in self.fastener_settings if one.fastener == fastener_id)
         return next(said, FastenerSetting(fastener=fastener_id))
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it and its parts name by id."""
+        for removed in self.removed:
+            yield Reference("Build", self.id, "removes body", Kind.DEVICE_BODY, removed)
+        here = f" of build '{self.id}'"
+        for part in (*self.added, *self.joints):
+            for one in part.references():
+                yield one._replace(of=here)
+        for setting in self.fastener_settings:
+            yield Reference("Build", self.id, "sets fastener", Kind.FASTENER, setting.fastener)
 
 
 class Stretch(Frozen):
@@ -111,3 +124,15 @@ class OperatingPoint(Frozen):
     def label(self) -> str:
         """The name shown to people."""
         return self.name or self.id
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        tables = {
+            "gives power to": self.powers_w,
+            "gives a share of the board's power to": self.split,
+            "sets the fan of": {**self.fans_percent, **self.fans_rpm},
+            "limits": {**self.power_limits_w, **self.throttle_at_c},
+        }
+        for does, table in tables.items():
+            for body in table:
+                yield Reference("Operating point", self.id, does, Kind.BODY, body)

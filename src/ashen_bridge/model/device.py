@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -12,6 +13,7 @@ from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.footprint import Rect
 from ashen_bridge.model.plays import Beside
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import Celsius, Coordinate, Offset
 
@@ -51,6 +53,11 @@ class Sensor(Frozen):
         """The name shown to people."""
         return self.name or self.id
 
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        for body in (self.body, *self.also):
+            yield Reference("Sensor", self.id, "reads body", Kind.BODY, body)
+
 
 class Limit(Frozen):
     """A temperature that must not be passed, on a sensor or on a reference point of a body."""
@@ -68,6 +75,13 @@ class Limit(Frozen):
         if (self.sensor is None) == (self.body is None):
             raise ValueError(f"limit '{self.id}' must name either a sensor or a body")
         return self
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        if self.sensor is not None:
+            yield Reference("Limit", self.id, "is on sensor", Kind.SENSOR, self.sensor)
+        if self.body is not None:
+            yield Reference("Limit", self.id, "is on body", Kind.BODY, self.body)
 
 
 class Device(Frozen):
@@ -99,3 +113,8 @@ class Device(Frozen):
             if values:
                 found[sensor.id] = min(values)
         return found
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what its parts name by id."""
+        for part in (*self.bodies, *self.fasteners, *self.sensors, *self.limits):
+            yield from part.references()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -9,6 +10,7 @@ from pydantic import Field, model_validator
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.plays import Beside, Mechanics, Plays, When
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.units import Coordinate, Force, Positive, Rate, Thickness, Travel, Turns
 
 
@@ -110,6 +112,11 @@ class Fastener(Frozen):
         source = self.arm if self.kind == "spring arm" else self.spring
         assert source is not None  # checked when it was made
         return source.rate
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        for end in self.joins:
+            yield Reference("Fastener", self.id, "joins", Kind.HELD_END, end)
 
 
 class FastenerSetting(Frozen):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from enum import StrEnum
 from typing import Literal
 
@@ -12,6 +13,7 @@ from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Footprint, Rect
 from ashen_bridge.model.plays import Beside, Both, Heat, Mechanics, Resists
 from ashen_bridge.model.quantity import q
+from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.units import AreaResistance, Fraction, NonNegative, Thickness, Volume
 
@@ -135,6 +137,13 @@ class Joint(Frozen):
         """Which of its pieces is its first sheet, None if it has none."""
         return next((at for at, piece in enumerate(self.pieces) if piece.thickness_mm is not None), None)
 
+    def references(self) -> Iterator[Reference]:
+        """Yield what it and its pieces name by id."""
+        for end in (self.upper, *self.lower):
+            yield Reference("Joint", self.id, "leads to", Kind.BODY_HERE, end)
+        for piece in self.pieces:
+            yield Reference("Joint", self.id, f"has a piece '{piece.id}' of", Kind.MATERIAL, piece.material)
+
 
 LEAST_MM2K_W = 0.1
 """Below what any layer between two faces has: soldered ones have some 1 to 5 mm²·K/W."""
@@ -151,3 +160,8 @@ class Group(Frozen):
     def label(self) -> str:
         """The name shown to people."""
         return self.name or self.id
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        for joint in self.joints:
+            yield Reference("Group", self.id, "names joint", Kind.JOINT, joint)

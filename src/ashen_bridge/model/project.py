@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any, Literal, Self, TypeVar
 
 from pydantic import Field, ValidationError, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
-from ashen_bridge.model.bodies import Body
+from ashen_bridge.model.bodies import CASE, GROUND, Body, Component, DieMakeUp
 from ashen_bridge.model.build import Build, OperatingPoint
-from ashen_bridge.model.crossrefs import reference_problems
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.joints import Group
-from ashen_bridge.model.material import Material
+from ashen_bridge.model.material import Material, MaterialKind
 from ashen_bridge.model.records import (
     Aims,
     CalibrationRecord,
@@ -27,11 +26,13 @@ from ashen_bridge.model.records import (
     StockItem,
     Tracing,
 )
+from ashen_bridge.model.references import Kind, broken, circles, in_short, repeated
 from ashen_bridge.model.refusals import explain
 from ashen_bridge.model.sharing import find
 
 FORMAT_VERSION: Literal[3] = 3
 T = TypeVar("T")
+_HOLDS = {GROUND, CASE}
 
 
 class Project(Frozen):
@@ -61,10 +62,76 @@ class Project(Frozen):
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
-        problems = reference_problems(self)
+        problems = self.problems()
         if problems:
-            raise ValueError(problems[0])
+            raise ValueError(in_short(problems))
         return self
+
+    def problems(self) -> list[str]:
+        """Return one sentence per reference to something that does not exist, id that two things have, and the like."""
+        lists: dict[str, tuple[Any, ...]] = {
+            **{"bodies": self.device.bodies, "fasteners": self.device.fasteners, "sensors": self.device.sensors},
+            **{"limits": self.device.limits, "materials": self.materials, "builds": self.builds, "operating points": self.points},
+            **{"groups": self.groups, "goals": self.goals, "runs": self.runs, "calibrations": self.calibrations},
+            **{"images": self.images, "tracings": self.tracings},
+            **{f"joints of build '{build.id}'": build.joints for build in self.builds},
+            **{f"bodies of build '{build.id}'": (*self.device.bodies, *build.added) for build in self.builds},
+        }
+        known = self._known()
+        found = [*repeated(lists), *broken(self.device.references(), known)]
+        for build in self.builds:
+            here = known[Kind.DEVICE_BODY] | {body.id for body in build.added}
+            found += broken(build.references(), {**known, Kind.BODY_HERE: here, Kind.CARRIER: here | _HOLDS})
+        found += circles({body.id: body.on for body in self.all_bodies if body.kind != "plate"})
+        found += broken((one for point in self.points for one in point.references()), known, self._blocks())
+        records = (*self.groups, self.aims, *self.goals, *self.runs, *self.calibrations, *self.tracings, *self.stock)
+        found += broken((one for record in records for one in record.references()), known)
+        return [*found, *self._chosen(known), *self._without_amount()]
+
+    def _chosen(self, known: dict[Kind, set[str]]) -> Iterator[str]:
+        if self.main_build is not None and self.main_build not in known[Kind.BUILD]:
+            yield f"The main build '{self.main_build}' does not exist."
+        if self.calibration is not None and self.calibration not in known[Kind.CALIBRATION]:
+            yield f"Calibration '{self.calibration}' is to be used, but does not exist."
+
+    def _blocks(self) -> dict[str, str]:
+        """Return a hint for every power block's id: people give power to it as if it were a body."""
+        return {
+            block.id: f" (it is a power block of '{body.id}')"
+            for body in self.all_bodies
+            if isinstance(body, Component) and isinstance(body.make_up, DieMakeUp)
+            for block in body.make_up.power_map
+        }
+
+    def _known(self) -> dict[Kind, set[str]]:
+        """Return the ids of everything that can be referred to, by kind."""
+        own, every = {body.id for body in self.device.bodies}, {body.id for body in self.all_bodies}
+        return {
+            Kind.DEVICE_BODY: own,
+            Kind.BODY: every,
+            Kind.CARRIER: own | _HOLDS,
+            Kind.HELD_END: every | _HOLDS,
+            Kind.JOINT: {joint.id for build in self.builds for joint in build.joints},
+            Kind.MATERIAL: {one.id for one in self.materials},
+            Kind.FASTENER: {one.id for one in self.device.fasteners},
+            Kind.SENSOR: {one.id for one in self.device.sensors},
+            Kind.BUILD: {one.id for one in self.builds},
+            Kind.POINT: {one.id for one in self.points},
+            Kind.RUN: {one.id for one in self.runs},
+            Kind.IMAGE: {one.id for one in self.images},
+            Kind.CALIBRATION: {one.id for one in self.calibrations},
+        }
+
+    def _without_amount(self) -> Iterator[str]:
+        gases = {one.id for one in self.materials if one.kind is MaterialKind.GAS}
+        for build in self.builds:
+            for joint in build.joints:
+                for piece in joint.pieces:
+                    if not piece.has_amount and piece.material not in gases:
+                        yield (
+                            f"Piece '{piece.id}' of joint '{joint.id}' (build '{build.id}') needs thickness_mm (a sheet), or "
+                            "volume_mm3 or amount (a paste)."
+                        )
 
     @classmethod
     def parse(cls, data: Any) -> Project:

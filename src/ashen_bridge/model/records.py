@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -10,6 +11,7 @@ from ashen_bridge.model.base import Digest, Frozen, Id, Name, Text
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.plays import Beside
 from ashen_bridge.model.quantity import Quantity
+from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.units import Celsius, Coordinate, Decibel, Power
 
 
@@ -21,6 +23,12 @@ class Goal(Frozen):
     point: Id | None = None
     at_most_c: Beside[Celsius]
     note: Name = ""
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        yield Reference("Goal", self.id, "is about sensor", Kind.SENSOR, self.sensor)
+        if self.point is not None:
+            yield Reference("Goal", self.id, "is about operating point", Kind.POINT, self.point)
 
 
 class Aims(Frozen):
@@ -34,6 +42,11 @@ class Aims(Frozen):
     budget: float | None = Field(default=None, ge=0, le=1e6)
     opening: Literal["gladly", "if it pays", "never"] = "if it pays"
     warranty: Text = ""
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        for name in self.sensors:
+            yield Reference("What is", "said to matter", "names sensor", Kind.SENSOR, name)
 
 
 class Measurement(Frozen):
@@ -110,6 +123,16 @@ class Run(Frozen):
             raise ValueError(f"run '{self.id}' needs a log, or readings typed by hand")
         return self
 
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        yield Reference("Run", self.id, "is of build", Kind.BUILD, self.build)
+        yield Reference("Run", self.id, "is at operating point", Kind.POINT, self.point)
+        for spot in self.spots:
+            yield Reference("Run", self.id, "holds a reading of sensor", Kind.SENSOR, spot.sensor)
+        for channel in self.channels:
+            if channel.sensor is not None:
+                yield Reference("Run", self.id, f"maps column '{channel.column}' to sensor", Kind.SENSOR, channel.sensor)
+
 
 class CalibratedNumber(Frozen):
     """One number as it was when it was fitted, and as the runs say it is."""
@@ -133,6 +156,11 @@ class CalibrationRecord(Frozen):
     def label(self) -> str:
         """The name shown to people."""
         return self.name or f"from run {', '.join(self.runs)}"
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        for name in self.runs:
+            yield Reference("Calibration", self.id, "was fitted to run", Kind.RUN, name)
 
 
 class Image(Frozen):
@@ -165,6 +193,10 @@ class Tracing(Frozen):
             raise ValueError(f"the two known points of tracing '{self.id}' must differ, in the photo and on the board")
         return self
 
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        yield Reference("Tracing", self.id, "shows image", Kind.IMAGE, self.image)
+
 
 class StockItem(Frozen):
     """A sheet or tube at hand."""
@@ -175,6 +207,10 @@ class StockItem(Frozen):
     w_mm: float | None = Field(default=None, gt=0)
     h_mm: float | None = Field(default=None, gt=0)
     count: int = Field(default=1, ge=0, le=10_000)
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        yield Reference("Stock item", self.id, "is of", Kind.MATERIAL, self.material)
 
 
 class ChecklistStep(Frozen):

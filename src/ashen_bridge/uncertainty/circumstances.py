@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ashen_bridge.model.bodies import Body, Component, PackageMakeUp, Plate
+from ashen_bridge.model.bodies import Body, Plate
 from ashen_bridge.model.build import Build, OperatingPoint
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.joints import Joint, PieceState
@@ -20,7 +20,7 @@ def circumstances(project: Project, build: Build) -> Callable[[When, str], bool]
     bodies = project.bodies_of(build)
     kinds = {material.id: material.kind for material in project.materials}
     bends = any(body.kind == "board" and body.bends for body in bodies)
-    bent = {name for body in bodies for name in materials_of(body) if _bends(body, bends)}
+    bent = {name for body in bodies for name in body.made_of if _bends(body, bends)}
     bare = {end for joint in build.joints if not joint.pieces and not joint.stated_mm2k_w for end in (joint.upper, *joint.lower)}
     wet = {
         end
@@ -44,7 +44,7 @@ def circumstances(project: Project, build: Build) -> Callable[[When, str], bool]
         When.TORQUED: {one.fastener for one in build.fastener_settings if one.torque_nm is not None},
         When.BENT: bent,
         When.WETTED: wet | bare,
-        When.BARE_METAL: {name for body in bodies if body.id in bare for name in materials_of(body)},
+        When.BARE_METAL: {name for body in bodies if body.id in bare for name in body.made_of},
     }
 
     def hold(when: When, owner: str) -> bool:
@@ -61,16 +61,7 @@ def _bends(body: Body, board_bends: bool) -> bool:
     return board_bends
 
 
-def materials_of(body: Body) -> set[str]:
-    """Return what the heat goes through in a body: ids of its materials."""
-    if isinstance(body, Component):
-        inner = body.make_up
-        return {inner.active_material if isinstance(inner, PackageMakeUp) else inner.material}
-    foil = {body.foil.material} if isinstance(body, Plate) and body.foil is not None else set()
-    return {body.material} | foil
-
-
 def materials_of_build(project: Project, build: Build) -> set[str]:
     """Return the ids of all materials that something in a build is made of."""
     pieces = {piece.material for joint in build.joints for piece in joint.pieces}
-    return pieces.union(*(materials_of(body) for body in project.bodies_of(build)))
+    return pieces.union(*(body.made_of for body in project.bodies_of(build)))
