@@ -7,12 +7,13 @@ import re
 import runpy
 import shlex
 import struct
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from ashen_bridge.desktop.shell.actions import SPECS
 
 from ashen_bridge.cli.main import main
+from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.library import materials
 from ashen_bridge.library.touch import Surface, touch_limits
 from ashen_bridge.model.project import Project
@@ -73,20 +74,21 @@ def test_every_picture_is_shown_and_has_the_size_of_a_window() -> None:
         assert struct.unpack(">II", head[16:24]) == (1280, 800), picture.name
 
 
-def test_keys_in_the_readme_are_those_of_the_window() -> None:
-    keys = {spec.keys for spec in SPECS if spec.keys}
+def test_keys_in_the_readme_are_those_of_the_window(opened: Callable[..., MainWindow]) -> None:
+    keys = {command.keys for command in opened().commands.listed if command.keys}
     section = README.split("## Keys")[1].split("##")[0]
     for key in re.findall(r"`([^`]+)`", section):
         if key not in ("+", "-", "6"):  # the thickness strip's own keys, and the end of a range
             assert any(key in known.split(", ") or known == key for known in keys), key
 
 
-def test_no_two_commands_share_a_key_and_every_one_is_in_words() -> None:
-    keys = [key for spec in SPECS for key in spec.keys.split(", ") if key]
+def test_no_two_commands_share_a_key_and_every_one_is_in_words(opened: Callable[..., MainWindow]) -> None:
+    listed = opened().commands.listed
+    keys = [key for command in listed for key in command.keys.split(", ") if key]
     assert len(keys) == len(set(keys))
-    for spec in SPECS:
-        assert spec.words[0].isupper(), spec.words
-        assert not spec.words.endswith("."), spec.words
+    for command in listed:
+        assert command.words[0].isupper(), command.words
+        assert not command.words.endswith("."), command.words
 
 
 def test_the_file_format_page_names_every_part_of_a_project() -> None:

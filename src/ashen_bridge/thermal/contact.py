@@ -28,7 +28,7 @@ def bare_contact_cooper(pressure: Floats, conductivity: float, roughness: float,
     conductance", Int. J. Heat Mass Transfer 12, 1969, with Yovanovich's coefficients of 1982 (from memory).
 
     >>> round(float(bare_contact_cooper(np.array(1e6), 200.0, 1e-6, 0.1, 1e9)))
-    35311
+    35313
     """
     return np.asarray(1.25 * conductivity * slope / roughness * (np.maximum(pressure, 0.0) / hardness) ** 0.95)
 

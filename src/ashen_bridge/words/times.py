@@ -18,4 +18,5 @@ def time_words(seconds: float) -> str:
     minutes = int(seconds // 60)
     if minutes < 60:
         return f"{minutes} min {int(seconds % 60)} s"
+    minutes = round(seconds / 60)
     return f"{minutes // 60} h {minutes % 60} min"
