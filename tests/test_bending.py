@@ -15,7 +15,7 @@ from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.geometry.section import Cut, section
 from ashen_bridge.mechanics import bending as module
 from ashen_bridge.mechanics.assembly import assemble
-from ashen_bridge.mechanics.bending import flexural_rigidity, plate_stiffness
+from ashen_bridge.mechanics.bending import plate_stiffness
 from ashen_bridge.mechanics.equilibrium import equilibrium
 from ashen_bridge.model.bodies import Board
 from ashen_bridge.model.project import Project
@@ -65,12 +65,6 @@ def test_uniform_load_on_a_simply_supported_square_plate(poisson: float) -> None
     found = solve(*condense(stiffness, load, D=held))
     middle = basis.probes(np.array([[0.05], [0.05]])) @ found
     assert middle[0] == pytest.approx(0.00406 * 50.0 * 0.1**4 / 3.0, rel=2e-3)
-
-
-def test_flexural_rigidity_of_glass_epoxy_by_hand() -> None:
-    # 22 GPa, 1.6 mm, ν = 0.28: 22e9·4.096e-9/(12·0.9216) = 8.148 N·m
-    assert flexural_rigidity(22e9, 1.6e-3, 0.28) == pytest.approx(8.148, rel=1e-3)
-    assert flexural_rigidity(22e9, 3.2e-3, 0.28) == pytest.approx(8 * 8.148, rel=1e-3)
 
 
 def test_the_strip_bends_as_a_beam() -> None:

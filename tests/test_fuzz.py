@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.stored import MAPS, REPORT, StoredPredictionError, named, pack, unpack
-from ashen_bridge.changes.heights import rest_mm, top_mm
+from ashen_bridge.changes.heights import rest_mm
 from ashen_bridge.editing.fields import fields_of
 from ashen_bridge.editing.targets import targets
 from ashen_bridge.files.archive import open_project, parse_project, save_project
@@ -107,7 +107,6 @@ def everything_that_reads(found: Project) -> None:
         for target in targets(found, build.id):
             assert fields_of(found, target.path)
         for body in found.device.bodies:
-            top_mm(found, build, body.id)
             rest_mm(found, build, body.id)
         if found.points:
             assumptions(found, build.id, found.points[0].id)

@@ -12,9 +12,10 @@ from ashen_bridge.changes.boxes import contains, meet
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
 from ashen_bridge.guided.build import project_from
-from ashen_bridge.guided.fit import fitted_project, fitting
+from ashen_bridge.guided.fit import fitting
 from ashen_bridge.guided.layout import lay_out
 from ashen_bridge.model import paths
+from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import assumptions, weigh
@@ -58,6 +59,10 @@ def test_the_layout_keeps_everything_apart_and_on_the_board(answers: Answers) ->
     assert len(set(layout.screws)) == answers.screws
     for x, y in layout.screws:
         assert contains(layout.plate, (x, y, x, y))
+
+
+def fitted_project(answers: Answers, engine: Engine) -> Project:
+    return next(project for _, project in fitting(engine, answers) if project is not None)
 
 
 @pytest.mark.parametrize("kind", list(DeviceKind))

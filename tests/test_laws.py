@@ -15,7 +15,6 @@ from ashen_bridge.mechanics.laws import (
     pad_pressure,
     shape_factor,
     shape_stiffening,
-    spring_rate,
 )
 from ashen_bridge.mechanics.layers import PadLayer
 from ashen_bridge.mechanics.stack import stack_law
@@ -53,7 +52,7 @@ def test_spring_rate_by_hand() -> None:
     Music wire G = 80 GPa, d = 0.8 mm, D = 5 mm, n = 6: 80000·0.4096/(8·125·6) = 5.461 N/mm.
     """
     wire = SpringWire(wire_mm=q(0.8), mean_coil_mm=q(5), active_turns=q(6), shear_modulus_gpa=q(80))
-    assert spring_rate(wire) == pytest.approx(5461, rel=1e-3)
+    assert wire.rate == pytest.approx(5.461, rel=1e-3)
 
 
 @given(st.floats(0, 0.9))

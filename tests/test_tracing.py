@@ -40,7 +40,7 @@ def test_the_two_points_go_where_they_belong_and_angles_are_kept(
     assume(abs(complex(*other) - complex(*pixels[0])) > 1)
     turned = complex(*map_.place(other)) - complex(*map_.place(pixels[0]))
     before = complex(other[0] - pixels[0][0], -(other[1] - pixels[0][1]))
-    assert abs(turned) == pytest.approx(map_.mm_per_pixel * abs(before), rel=1e-6)
+    assert abs(turned) == pytest.approx(abs(map_.a) * abs(before), rel=1e-6)
     assert cmath.phase(turned / before / map_.a) == pytest.approx(0.0, abs=1e-6)
 
 
@@ -58,7 +58,7 @@ def test_a_new_photo_spans_the_board_as_it_is_looked_at(side: Side) -> None:
     tracing = project_.tracings[0]
     left = placed(tracing).place((0.0, 400.0))
     assert left == pytest.approx(seen((0 if side is Side.FRONT else 80, 40), side)), "the photo's left edge is the seen left edge"
-    assert placed(tracing).mm_per_pixel == pytest.approx(0.05)
+    assert abs(placed(tracing).a) == pytest.approx(0.05)
     hidden = show_tracing(tracing, False).applied(project_)
     assert not hidden.tracings[0].shown
     assert remove_tracing(tracing).applied(project_) == BASE

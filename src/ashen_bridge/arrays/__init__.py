@@ -7,4 +7,3 @@ import numpy.typing as npt
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.intp]
-Bools = npt.NDArray[np.bool_]

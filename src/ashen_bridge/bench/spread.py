@@ -26,11 +26,6 @@ class Spread:
     freedom: float
     measured: bool
 
-    @property
-    def kelvins(self) -> float:
-        """Its root [K]."""
-        return math.sqrt(self.variance)
-
 
 @dataclass(frozen=True)
 class Passes:

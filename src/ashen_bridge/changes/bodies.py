@@ -78,11 +78,6 @@ def set_make_up(project: Project, path: str, make_up: MakeUp, materials: tuple[s
     return paths.changed_at(with_library(project, materials), path, lambda one: replaced(one, make_up=make_up))
 
 
-def set_part(project: Project, path: str, values: dict[str, Any]) -> Project:
-    """Put in, change or (None) take out parts of the object at a path."""
-    return paths.changed_at(project, path, lambda one: replaced(one, **values))
-
-
 def everywhere(project: Project, body: str, change: Any) -> Project:
     """Return the project with a body changed wherever it is: in the device and in builds that add one of its name."""
     project.body(body)

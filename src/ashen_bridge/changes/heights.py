@@ -10,11 +10,6 @@ _PASTE_MM = 0.04
 _PAD_LEFT = 0.85  # of a pad's thickness once it is closed
 
 
-def top_mm(project: Project, build: Build, body_id: str) -> float:
-    """Return how high a body reaches above the board on its side; for a floating plate by what lies under it."""
-    return _top(project.bodies_known(build), build, body_id, frozenset())
-
-
 def rest_mm(project: Project, build: Build, plate_id: str) -> float | None:
     """Return about where a plate's reference plane comes to rest, None if nothing lies under it."""
     return _rest(project.bodies_known(build), build, plate_id, frozenset())

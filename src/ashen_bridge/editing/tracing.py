@@ -28,11 +28,6 @@ class Similarity:
         z = self.a * complex(pixel[0], -pixel[1]) + self.b
         return z.real, z.imag
 
-    @property
-    def mm_per_pixel(self) -> float:
-        """Scale of the photo."""
-        return abs(self.a)
-
 
 def similarity(pixels: tuple[Point, Point], places: tuple[Point, Point]) -> Similarity:
     """Return the map that takes two pixels to two places [mm]. Raises `ProjectError` if two of them are the same."""

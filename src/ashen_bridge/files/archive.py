@@ -21,7 +21,6 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.refusals import one_line
 
 PROJECT = "project.json"
-SUFFIX = ".ashb"
 MAX_PROJECT_BYTES = 16 << 20
 MAX_TOTAL_BYTES = 1 << 30
 MAX_BLOB_BYTES = 200 << 20

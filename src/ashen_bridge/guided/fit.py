@@ -91,11 +91,6 @@ def _with_sink(
     return None
 
 
-def fitted_project(answers: Answers, engine: Engine) -> Project:
-    """Return what `fitting` comes to."""
-    return next(project for _, project in fitting(engine, answers) if project is not None)
-
-
 def _die_c(project: Project, engine: Engine, fidelity: Fidelity) -> float:
     return engine.predict(project, fidelity=fidelity).report.component("die").t_max_c
 

@@ -56,15 +56,6 @@ class Bending:
         return np.stack([spline.ev(x, y) for spline in self.splines], axis=-1) if self.splines else np.zeros((np.size(x), 0))
 
 
-def flexural_rigidity(youngs_modulus: float, thickness: float, poisson: float) -> float:
-    """Return D = E·t³/(12·(1 − ν²)) [N·m] of a plate (Timoshenko & Woinowsky-Krieger, Theory of Plates and Shells, eq. 3).
-
-    >>> round(flexural_rigidity(22e9, 1.6e-3, 0.15), 2)
-    7.68
-    """
-    return youngs_modulus * thickness**3 / (12 * (1 - poisson**2))
-
-
 def board_bending(scene: Scene) -> Bending | None:
     """Return how the board of a scene bends; None if it is called rigid, states no modulus, or nothing loads it."""
     board = scene.board

@@ -8,7 +8,6 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.model.fasteners import SpringWire
 from ashen_bridge.model.material import Compression, Flow
 
 PRASHER_C = 0.131e-3  # [m]
@@ -103,13 +102,3 @@ def _pad_spline(points: tuple[object, ...]) -> tuple[PchipInterpolator, float, f
     # A curve that flattens at its end must still stiffen beyond it.
     secant = float((pressure[-1] - pressure[-2]) / (strain[-1] - strain[-2]))
     return spline, float(strain[-1]), float(pressure[-1]), max(end_slope, secant)
-
-
-def spring_rate(spring: SpringWire) -> float:
-    """Return the rate [N/m] of a helical spring, k = G·d⁴/(8·D³·n).
-
-    >>> from ashen_bridge.model.quantity import q
-    >>> round(spring_rate(SpringWire(wire_mm=q(1.0), mean_coil_mm=q(8.0), active_turns=q(5.0))))
-    3872
-    """
-    return spring.rate * 1e3

@@ -108,7 +108,6 @@ class Potential:
         self.scale: Floats | float = 1.0 if scale is None else scale[:, owner]
         ramps = assembly.ramps
         at = np.array([ramp.fastener for ramp in ramps], dtype=np.intp)
-        self.ramp_at = at
         self.sign = np.array([ramp.sign for ramp in ramps])
         self.k = np.array([ramp.stiffness for ramp in ramps])[None, :]
         self.offset = np.array([ramp.offset for ramp in ramps])[None, :]

@@ -56,7 +56,6 @@ class CoarseModel:
 
         found = come_about(half.scene, self._point, self._frame.slabs.active, solve, close_k=1e-3)
         self.field, self._inside = found.field, found.inside
-        self._contacts = made[-1].contacts
         self._facings = made[-1].contacts[-len(half.scene.plan.facings) :] if half.scene.plan.facings else ()
         self.reference = made[-1].reference
         self._temperature = self.field.temperature

@@ -156,9 +156,6 @@ class General:
         if name:
             self.open_beside(name)
 
-    def _open_demo(self, name: str) -> None:
-        self.open_beside(PREFIX + name)
-
     def open_beside(self, name: str) -> None:
         """Open a file in a window of its own."""
         opened = self.files.read(name)
