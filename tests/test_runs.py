@@ -360,7 +360,7 @@ def test_a_repeat_after_the_change_tells_a_drift_from_a_repair(project: Project,
     assert len(both.passes) == 4
     assert len(both.values("GPU Hot Spot")) == 4
     assert drift(a, again, kept.device) == ""
-    assert "differs by -5.0 K" in drift(a, drifted, kept.device)
+    assert "differs by −5.0 K" in drift(a, drifted, kept.device)
     alone, repeated = (compare_runs(run, b, kept.device).sensors[-1].rise for run in (a, both))
     assert repeated.high - repeated.low < alone.high - alone.low, "more passes, a narrower interval"
     with pytest.raises(RunError, match="no repeat"):

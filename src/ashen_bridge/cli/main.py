@@ -25,8 +25,6 @@ if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
     from ashen_bridge.predict.prediction import Fidelity
 
-MOST_HALVINGS = 3  # each makes ten times as many cells
-
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="ashen-bridge")
@@ -98,13 +96,13 @@ def predict(
 
 def _engine(mesh: str) -> tuple[Engine, Fidelity]:
     """Return an engine and the fidelity to ask it for; raises for a mesh that cannot be meant."""
-    from ashen_bridge.predict.engine import Engine, refined
+    from ashen_bridge.predict.meshes import MeshError, engine_of, halvings_of
 
-    if mesh in ("coarse", "fine"):
-        return Engine(), "coarse" if mesh == "coarse" else "fine"
-    if mesh.isdecimal() and int(mesh) <= MOST_HALVINGS:
-        return refined(int(mesh)), "fine"
-    raise click.UsageError(f"--mesh is coarse, fine or a number of refinements from 0 to {MOST_HALVINGS}, not '{mesh}'.")
+    try:
+        halvings, fidelity = halvings_of(int(mesh) if mesh.isdecimal() else mesh)  # type: ignore[arg-type]
+    except MeshError as error:
+        raise click.UsageError(f"--mesh: {error}") from error
+    return engine_of(halvings), fidelity
 
 
 def _print_dominant(file: str, build: str | None, point: str | None, sensor: str, as_json: bool) -> None:

@@ -11,6 +11,7 @@ from ashen_bridge.thermal.transient import Stage
 
 _MOST_STAGES = 1000
 _MOST_S = 7 * 86400.0
+_MOST_SHARE = 10.0
 _UNITS = {"s": 1.0, "sec": 1.0, "min": 60.0, "h": 3600.0}
 _TIME = r"(\d+(?:\.\d+)?)\s*(s|sec|min|h)"
 
@@ -73,7 +74,8 @@ def read_pattern(text: str) -> Pattern:
 
     `step 60min` full power from rest; `cool 30min` none, from full power; `burst 30s in 10min` full power for a while, then
     none; `duty 10s/20s 30min` on and off again and again; `stages 0.5 10min, 1.0 60min` any shares in turn; `cycle 30min` the
-    operating point's own. `… from -10C` starts with the whole device at that temperature.
+    operating point's own. `… from -10C` starts with the whole device at that temperature, `… after 40%` with a device soaked
+    at that share of its power.
 
     >>> read_pattern("burst 30s in 10min").stages
     (Stage(seconds=30.0, factor=1.0), Stage(seconds=570.0, factor=0.0))
@@ -85,6 +87,12 @@ def read_pattern(text: str) -> Pattern:
         if not -100 <= start <= 200:
             raise PatternError(f"“{text}”: a device cannot start from {start:g} °C (−100 to 200).")
         return replace(read_pattern(begin[1]), start_c=start)
+    soaked = re.fullmatch(r"(.*) after (\d+(?:\.\d+)?) ?%", words)
+    if soaked:
+        share = float(soaked[2]) / 100
+        if share > _MOST_SHARE:
+            raise PatternError(f"“{text}”: a device is soaked at up to ten times its power, not more.")
+        return replace(read_pattern(soaked[1]), before=share)
     if found := re.fullmatch(rf"(step|cool) {_TIME}", words):
         seconds = _seconds(found[2], found[3])
         pattern = Pattern(*((0.0, (Stage(seconds, 1.0),)) if found[1] == "step" else (1.0, (Stage(seconds, 0.0),))))
@@ -107,9 +115,9 @@ def read_pattern(text: str) -> Pattern:
     else:
         raise PatternError(
             f"“{text}” is not a load pattern; write for example: step 60min, cool 30min, burst 30s in 10min, "
-            "duty 10s/20s 30min, stages 0.5 10min, 1.0 60min, cycle 30min, and “from 5C” behind any of them."
+            "duty 10s/20s 30min, stages 0.5 10min, 1.0 60min, cycle 30min, and “from 5C” or “after 40%” behind any of them."
         )
-    if not 0 < pattern.seconds <= _MOST_S or any(stage.seconds <= 0 or stage.factor > 10 for stage in pattern.stages):
+    if not 0 < pattern.seconds <= _MOST_S or any(stage.seconds <= 0 or stage.factor > _MOST_SHARE for stage in pattern.stages):
         raise PatternError(f"“{text}” must last from above 0 to 7 days, at up to ten times the power.")
     return pattern
 
