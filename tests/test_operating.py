@@ -270,3 +270,17 @@ def test_a_steady_state_hotter_than_any_device_is_one() -> None:
 def test_leakage_below_nothing_is_refused() -> None:
     with pytest.raises(LeakageError, match="comes out at"):
         coarse(straight(1.0, 100.0, at_c=200.0))
+
+
+def test_without_convection_all_heat_goes_by_the_sink() -> None:
+    """What bare faces lose is nothing, by radiation neither: the sink's films carry all of it."""
+    card = project(Card(FOUR, bends=False))
+    plain = card.model_dump(mode="json")
+    plain["points"][0]["convection"] = "none"
+    report = Engine().predict(Project.parse(plain), fidelity="coarse").report
+    ways = {row.id: row.watts for row in report.ways}
+    assert sum(watts for name, watts in ways.items() if name.startswith("sink:")) == pytest.approx(report.power_w, rel=1e-6)
+    assert max(abs(watts) for name, watts in ways.items() if not name.startswith("sink:")) == 0.0
+    plain["points"][0]["inside"] = "sealed"
+    with pytest.raises(ProjectError, match="can only be given"):
+        Project.parse(plain)

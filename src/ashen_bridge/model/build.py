@@ -70,10 +70,11 @@ class OperatingPoint(Frozen):
     parts, and what these leave to the board itself. A `cycle` of stretches is predicted at its mean. Fans run at a share of
     rated speed or at rpm; where `noise_db` is stated, they are turned together until they are, with the room, as loud.
 
-    `convection` says whether bare faces lose heat by the stated film coefficients or by rising air, as the `orientation` lets
-    it. `inside`: whether the air inside is given, or finds its temperature: in a case that is vented with `vent_k_w` (air
-    rise per watt), or sealed, where heat leaves through the case walls only. Power above `power_limits_w` is not made; a
-    component that would get hotter than `throttle_at_c` makes as much as keeps it there.
+    `convection` says whether bare faces lose heat by the stated film coefficients, by rising air as the `orientation` lets it, or
+    (none) not at all, not by radiation either: they are adiabatic. `inside`: whether the air inside is given, or finds its
+    temperature: in a case that is vented with `vent_k_w` (air rise per watt), or sealed, where heat leaves through the case
+    walls only. Power above `power_limits_w` is not made; a component that would get hotter than `throttle_at_c` makes as much
+    as keeps it there.
     """
 
     id: Id
@@ -92,7 +93,7 @@ class OperatingPoint(Frozen):
     film_front_w_m2k: Heat[Film] = Field(default_factory=lambda: q(15.0, 5.0, "assumed", "forced spill air over the front"))
     film_rear_w_m2k: Heat[Film] = Field(default_factory=lambda: q(6.0, 2.0, "assumed", "still air behind the board"))
     orientation: Literal["flat", "upright", "hanging"] = "flat"
-    convection: Literal["stated", "natural"] = "stated"
+    convection: Literal["stated", "natural", "none"] = "stated"
     inside: Literal["given", "vented", "sealed"] = "given"
     vent_k_w: Resists[Resistance | None] = None
     power_limits_w: Annotated[dict[Id, Power], Plays(heat=True, each="power_limit_w")] = Field(default_factory=dict)
@@ -103,6 +104,10 @@ class OperatingPoint(Frozen):
     def _fits_together(self) -> OperatingPoint:
         if self.inside == "vented" and self.vent_k_w is None:
             raise ValueError(f"the inside air of operating point '{self.id}' is vented, so it needs vent_k_w")
+        if self.inside != "given" and self.convection == "none":
+            raise ValueError(
+                f"nothing heats the inside air of operating point '{self.id}' (convection none), so it can only be given"
+            )
         total = sum(share.value for share in self.split.values())
         if total > 1 + 1e-9:
             raise ValueError(f"the split of operating point '{self.id}' adds up to {total:.3g}; it must not exceed 1")

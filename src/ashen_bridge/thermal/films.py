@@ -130,6 +130,8 @@ class _Films:
         temperature = self.air.beside(side) if air is None else air
         emissivity = body.model.finish.emissivity.value
         inside = self.air.inside and air is None
+        if self.point.convection == "none":
+            return Film(body.id, face, region, 0.0, temperature, 0.0, factor, name, inside=inside)
         if self.point.convection == "stated" or not region:
             return Film(body.id, face, region, self.stated[side], temperature, emissivity, factor, name, inside=inside)
         front = (side is Side.FRONT) != not_out
