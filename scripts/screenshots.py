@@ -221,7 +221,7 @@ def guided(bench: Workbench, camera: Camera) -> None:
     settle(made)
     pump(1.0)
     settle(made)
-    tree = made.workspace.assumptions.tree
+    tree = stack_of(made).assumptions.tree
     tree.setCurrentItem(tree.topLevelItem(0))
     camera.window(made, "assumptions")
     finish(bench, made)

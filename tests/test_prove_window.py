@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.baseline.recording.source import LiveSource, SourceError
+from ashen_bridge.desktop.parts.belief import BeliefBar
 from ashen_bridge.desktop.parts.question_panel import EARLIER
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.shell.workbench import Workbench
@@ -53,6 +54,8 @@ def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWind
     done(qtbot, window)
     found = panel.question.value
     assert found is not None
+    bars = [bar.accessibleName() for bar in panel.findChildren(BeliefBar) if bar.isVisible()]
+    assert any(name.startswith("Nothing is wrong") for name in bars), "each suspect has its bar as soon as it is known"
     assert found.named is None, "nothing was left wrong in this repair"
     assert "no fault is needed" in panel.panel.said.text()
     look(window, run="stock")
@@ -73,6 +76,7 @@ def a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow)
     qtbot.mouseClick(page.fit.panel.go, LEFT)
     done(qtbot, window)
     assert page.fit.question.value is not None
+    assert page.fit.keep.isVisible(), "it can be kept as soon as it is there"
     assert "Misfit" in page.fit.panel.said.text()
     assert not window.session.document.modified, "nothing is kept until it is said"
     window.session.apply(set_values("Thicker", {"device.bodies.board.thickness_mm": 1.7}))

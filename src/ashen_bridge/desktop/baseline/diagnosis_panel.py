@@ -65,6 +65,7 @@ class DiagnosisPanel(QFrame):
         )
         column.addWidget(self.worth)
         column.addStretch(1)
+        self.question.changed.connect(self.refresh)
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""

@@ -61,6 +61,7 @@ class FitPanel(QFrame):
         column.addWidget(self.panel)
         column.addWidget(self.keep)
         column.addStretch(1)
+        self.question.changed.connect(self.refresh)
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
