@@ -221,7 +221,7 @@ def test_many_sensors_are_told_apart_as_holm_does() -> None:
     after[:4] -= np.array([[0.7], [0.9], [1.1], [2.0]])
     spread = spread_between([before, after])
     found = differences([Passes(list(a), list(b)) for a, b in zip(before, after, strict=True)], spread)
-    error = spread.kelvins * np.sqrt(2 / 3)
+    error = np.sqrt(2 * spread.variance / 3)
     single = 2 * student.sf(np.abs(after.mean(axis=1) - before.mean(axis=1)) / error, spread.freedom)
     rank = np.sort(single)
     kept = next((n for n, p in enumerate(rank) if p > 0.05 / (12 - n)), 12)
@@ -260,7 +260,7 @@ def test_three_passes_each_show_a_kelvin() -> None:
 def test_one_pass_stands_on_the_usual_spread() -> None:
     one = spread_between([np.array([[60.0], [50.0]]), np.array([[61.0], [51.0]])])
     assert not one.measured
-    assert one.kelvins == pytest.approx(USUAL_K)
+    assert np.sqrt(one.variance) == pytest.approx(USUAL_K)
     assert judged(np.array([[60.0]]), np.array([[59.2]])) == [NOTHING]
     assert judged(np.array([[60.0]]), np.array([[57.0]])) == ["better"]
     vague = differences([Passes([60.0], [57.0], error_after=3.0)], one)

@@ -114,7 +114,7 @@ def test_asking_for_a_fan_speed_in_the_window(qtbot: QtBot, opened: Opener) -> N
     qtbot.keyClicks(dialog.margin.edit, "2")
     qtbot.keyClick(dialog.margin.edit, Qt.Key.Key_Return)
     qtbot.mouseClick(dialog.asks["fan"], LEFT)
-    qtbot.waitUntil(lambda: "of rated fan speed" in dialog.answer.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "of rated fan speed" in dialog.answer.text(), timeout=180_000)
     assert "keeps 2 K below its limit" in dialog.answer.text()
     buoy = opened("demo:buoy")
     settled(qtbot, buoy)
