@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -117,3 +118,13 @@ def test_a_label_is_plain_unless_it_says_otherwise(qtbot: QtBot) -> None:
     qtbot.addWidget(label)
     assert label.textFormat() is Qt.TextFormat.PlainText
     assert label.text() == EVIL
+
+
+def test_names_are_escaped_in_one_place() -> None:
+    source = Path(__file__).parents[1] / "src/ashen_bridge"
+    found = {
+        path.name
+        for path in source.rglob("*.py")
+        if "html import escape" in path.read_text() or "html.escape" in path.read_text()
+    }
+    assert found == {"rich.py", "plain.py"}, "rich text is built by parts.rich, tool tips by parts.plain"
