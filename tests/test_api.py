@@ -69,6 +69,8 @@ def test_a_tolerance_refines_until_it_is_met() -> None:
     [
         (lambda: api.open("demo:nothing"), "There is no demo 'nothing'"),
         (lambda: api.make({"devise": {}}), "unknown field 'devise'"),
+        (lambda: api.make({"builds": [{"id": "Now 1"}]}), "'Now 1' is no id: it must begin with a small letter"),
+        (lambda: api.make({"points": [{"id": "load", "powers_w": {"Die": 5}}]}), "points.load.powers_w.Die: 'Die' is no id"),
         (lambda: api.change(api.open("demo:buoy"), {"device.bodies.nobody.height_mm": 1}), "nobody"),
         (
             lambda: api.change(api.open("demo:buoy"), {"device.bodies.processor.height_mm": -1}),

@@ -20,7 +20,8 @@ class Frozen(BaseModel):
         return iter(())
 
 
-Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_-]{0,47}$")]
+ID_PATTERN = r"^[a-z][a-z0-9_-]{0,47}$"
+Id = Annotated[str, StringConstraints(pattern=ID_PATTERN)]
 """Short stable name: a lower-case letter, then letters, digits, `_` or `-`."""
 
 Name = Annotated[str, StringConstraints(max_length=200)]

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
+from ashen_bridge.model.base import ID_PATTERN
 from ashen_bridge.model.errors import RefusedError
 from ashen_bridge.model.signs import unit_of
 
@@ -47,6 +48,12 @@ def wrong_in(error: ValidationError, data: Any) -> tuple[str, str]:
         text = f"its {str(first['ctx']['discriminator']).strip(chr(39))} is missing"
     elif kind in ("bool_parsing", "bool_type"):
         text = f"must be true or false, not '{first['input']}'"
+    elif kind == "string_pattern_mismatch" and first["ctx"]["pattern"] == ID_PATTERN:
+        text = (
+            f"'{first['input']}' is no id: it must begin with a small letter from a to z, then small letters, digits, _ or -, "
+            "48 in all; the name beside it may be anything"
+        )
+        place = place.removesuffix(".[key]")
     elif kind == "literal_error":
         text = f"must be {first['ctx']['expected']}, not '{first['input']}'"
     else:
