@@ -213,7 +213,9 @@ class JointPanel(QFrame):
             row.hide()
             row.deleteLater()
         # The top layer stands on top, as it does in the device.
-        self._rows = [PieceRow(self, at) for at in reversed(range(len(joint.pieces)))] if joint else []
+        self._rows = (
+            [PieceRow(self.session, self.theme, self.apply, at) for at in reversed(range(len(joint.pieces)))] if joint else []
+        )
         for row in self._rows:
             self._pieces.addWidget(row)
 

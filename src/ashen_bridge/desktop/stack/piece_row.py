@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.look.icons import icon
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import edits
 from ashen_bridge.model.amounts import FilmAmount, LineAmount, PeaAmount, WeightAmount
 from ashen_bridge.model.joints import Piece, PieceState
 from ashen_bridge.model.material import LAYERS, MaterialKind
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.words.numbers import number
-
-if TYPE_CHECKING:
-    from ashen_bridge.changes.edit import Edit
-    from ashen_bridge.desktop.stack.joint_panel import JointPanel
 
 _AMOUNTS = (
     ("volume", "volume", " mm³", 0, 5.0, 5000.0),
@@ -49,15 +47,15 @@ def amount_of(piece: Piece) -> tuple[str, Quantity | None]:
 class PieceRow(QWidget):
     """Two lines of controls for one layer; every change is an edit of all joints that are edited together."""
 
-    def __init__(self, panel: JointPanel, at: int) -> None:
-        super().__init__(panel)
-        self._panel, self._at = panel, at
+    def __init__(self, session: Session, theme: Theme, apply: Callable[[Edit], None], at: int) -> None:
+        super().__init__()
+        self._session, self._theme, self._apply, self._at = session, theme, apply, at
         self.material = QComboBox()
         self.material.setAccessibleName(f"Material of layer {at + 1}")
         self.material.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.material.setMinimumContentsLength(12)
         self.material.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        for material in panel.session.project.materials:
+        for material in session.project.materials:
             if material.kind in LAYERS:
                 conduct = number(material.conductivity_w_mk.value, 1)
                 self.material.addItem(f"{material.name} · {conduct} W/m·K", material.id)
@@ -92,7 +90,7 @@ class PieceRow(QWidget):
         grid.setSpacing(3)
         grid.addWidget(self.material, 0, 0)
         grid.addWidget(self.amount, 0, 1)
-        joint = self._panel.session.joint
+        joint = self._session.joint
         for column, (name, words, act) in enumerate(
             (
                 ("higher", "Move this layer up", self._up),
@@ -103,7 +101,7 @@ class PieceRow(QWidget):
             button = QToolButton()
             button.setObjectName("small")
             button.setFixedWidth(27)
-            button.setIcon(icon(name, self._panel.theme.colour("ink")))
+            button.setIcon(icon(name, self._theme.colour("ink")))
             button.setToolTip(words)
             button.setAccessibleName(words)
             button.clicked.connect(act)
@@ -117,7 +115,7 @@ class PieceRow(QWidget):
         grid.addLayout(second, 1, 0, 1, 5)
 
     def _piece(self) -> Piece | None:
-        joint = self._panel.session.joint
+        joint = self._session.joint
         return joint.pieces[self._at] if joint and self._at < len(joint.pieces) else None
 
     def refresh(self) -> None:
@@ -125,7 +123,7 @@ class PieceRow(QWidget):
         piece = self._piece()
         if piece is None:
             return
-        kind = self._panel.session.project.material(piece.material).kind
+        kind = self._session.project.material(piece.material).kind
         way, amount = amount_of(piece)
         words = _MELTS if kind is MaterialKind.PHASE_CHANGE else _STATES
         with QSignalBlocker(self.material), QSignalBlocker(self.amount), QSignalBlocker(self.state), QSignalBlocker(self.age):
@@ -163,8 +161,8 @@ class PieceRow(QWidget):
 
     def _amounts(self) -> set[float]:
         found = set()
-        for joint in self._panel.session.build.joints:
-            if joint.id in self._panel.session.joints and self._at < len(joint.pieces):
+        for joint in self._session.build.joints:
+            if joint.id in self._session.joints and self._at < len(joint.pieces):
                 _, amount = amount_of(joint.pieces[self._at])
                 if amount is not None:
                     found.add(amount.value)
@@ -173,14 +171,14 @@ class PieceRow(QWidget):
     # ---- edits
 
     def _do(self, make: Callable[..., Edit], *values: object) -> None:
-        session = self._panel.session
-        self._panel.apply(make(session.view.build, session.joints, self._at, *values, session.joints_label))
+        session = self._session
+        self._apply(make(session.view.build, session.joints, self._at, *values, session.joints_label))
 
     def _set_material(self, at: int) -> None:
-        session = self._panel.session
+        session = self._session
         material = self.material.itemData(at)
         where = (session.project, session.view.build, session.joints, self._at)
-        self._panel.apply(edits.set_material(*where, material, session.joints_label))
+        self._apply(edits.set_material(*where, material, session.joints_label))
 
     def _set_amount(self, value: float) -> None:
         piece = self._piece()
@@ -188,10 +186,10 @@ class PieceRow(QWidget):
             self._do(edits.set_amount if piece.flows else edits.set_thickness, round(value, 3))
 
     def _set_way(self, at: int) -> None:
-        piece, session = self._piece(), self._panel.session
+        piece, session = self._piece(), self._session
         if piece is not None and amount_of(piece)[0] != self.way.itemData(at):
             where = (session.view.build, session.joints, self._at)
-            self._panel.apply(edits.set_amount_kind(*where, self.way.itemData(at), session.joints_label))
+            self._apply(edits.set_amount_kind(*where, self.way.itemData(at), session.joints_label))
 
     def _set_state(self, at: int) -> None:
         self._do(edits.set_state, str(self.state.itemData(at)))
