@@ -54,8 +54,9 @@ def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWind
     done(qtbot, window)
     found = panel.question.value
     assert found is not None
-    bars = [bar.accessibleName() for bar in panel.findChildren(BeliefBar) if bar.isVisible()]
-    assert any(name.startswith("Nothing is wrong") for name in bars), "each suspect has its bar as soon as it is known"
+    shown = panel.findChildren(BeliefBar)
+    assert any(bar.accessibleName().startswith("Nothing is wrong") for bar in shown), "bars are there as soon as it is known"
+    qtbot.waitUntil(lambda: any(bar.isVisible() for bar in panel.findChildren(BeliefBar)))
     assert found.named is None, "nothing was left wrong in this repair"
     assert "no fault is needed" in panel.panel.said.text()
     look(window, run="stock")
