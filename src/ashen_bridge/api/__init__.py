@@ -18,6 +18,7 @@ from __future__ import annotations
 from ashen_bridge.api.chances import chances
 from ashen_bridge.api.compare import Difference, compare
 from ashen_bridge.api.courses import Course, over_time
+from ashen_bridge.api.fields import Network, SolidMesh, network, save_mesh, solid_mesh
 from ashen_bridge.api.predict import Raster, Result, predict
 from ashen_bridge.api.projects import change, make, open, paths, save, value
 from ashen_bridge.model.errors import AshenError
@@ -26,16 +27,21 @@ __all__ = [
     "AshenError",
     "Course",
     "Difference",
+    "Network",
     "Raster",
     "Result",
+    "SolidMesh",
     "chances",
     "change",
     "compare",
     "make",
+    "network",
     "open",
     "over_time",
     "paths",
     "predict",
     "save",
+    "save_mesh",
+    "solid_mesh",
     "value",
 ]

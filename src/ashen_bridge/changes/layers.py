@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any, Literal
 
 from ashen_bridge.changes.boxes import Box, rect_of
-from ashen_bridge.model.amounts import FilmAmount, LineAmount, PeaAmount, WeightAmount, amount_mm3
+from ashen_bridge.model.amounts import BondLineAmount, FilmAmount, LineAmount, PeaAmount, WeightAmount, amount_mm3
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.footprint import Footprint
@@ -18,15 +18,18 @@ from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import replaced, with_each, with_part
 
 Joints = tuple[str, ...]
-AmountKind = Literal["volume", "film", "pea", "line", "weight"]
+AmountKind = Literal["volume", "film", "pea", "line", "weight", "bond line"]
 AMOUNTS: dict[str, tuple[str, str]] = {
     "volume": ("volume_mm3", "mm³"),
     "film": ("film_mm", "mm"),
     "pea": ("pea_mm", "mm"),
     "line": ("length_mm", "mm"),
     "weight": ("grams", "g"),
+    "bond line": ("bond_line_um", "µm"),
 }
 """How a paste may be dispensed → the number that says how much, and its unit."""
+USUAL_BOND_LINE_UM = (40.0, 10.0)
+"""A paste's bond line under a good mount, and its ± [µm]; common practice, no source."""
 
 
 STOCK_MM = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
@@ -121,7 +124,7 @@ def set_amount(project: Project, build: str, joints: Joints, at: int, value: flo
 
 
 def set_amount_kind(project: Project, build: str, joints: Joints, at: int, kind: AmountKind) -> Project:
-    """State what was dispensed in another way: the same volume."""
+    """State what was dispensed in another way: the same volume. A bond line instead begins with that of a good mount."""
 
     def inside(joint: Joint) -> Joint:
         if at >= len(joint.pieces) or joint.pieces[at].thickness_mm is not None:
@@ -144,6 +147,8 @@ def _amount(kind: str, volume: float, area: float, density: float) -> Any:
         return PeaAmount(pea_mm=q(round((6 * volume / math.pi) ** (1 / 3), 1)))
     if kind == "line":
         return LineAmount(bead_mm=q(2.0), length_mm=q(round(volume / math.pi, 1)))
+    if kind == "bond line":
+        return BondLineAmount(bond_line_um=q(*USUAL_BOND_LINE_UM, "assumed", "under a good mount; common practice"))
     return WeightAmount(grams=q(max(0.01, round(volume * density * 1e-6, 2))))
 
 
@@ -151,7 +156,7 @@ def _volume_of(project: Project, area: float, piece: Piece) -> float:
     """Return what was dispensed [mm³]; where nothing was said, a film as people spread it."""
     if piece.volume_mm3 is not None:
         return piece.volume_mm3.value
-    if piece.amount is None:
+    if piece.amount is None or piece.bond_line_um is not None:
         return round(FilmAmount().film_mm.value * area, 1)
     return amount_mm3(piece.amount, area, project.material(piece.material).density_kg_m3.value)
 

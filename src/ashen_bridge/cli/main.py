@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, Literal
 import click
 
 from ashen_bridge import __version__
-from ashen_bridge.cli import advice, live, runs, triage
+from ashen_bridge.cli import advice, fields, live, runs, triage
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
@@ -96,10 +96,10 @@ def predict(
 
 def _engine(mesh: str) -> tuple[Engine, Fidelity]:
     """Return an engine and the fidelity to ask it for; raises for a mesh that cannot be meant."""
-    from ashen_bridge.predict.meshes import MeshError, engine_of, halvings_of
+    from ashen_bridge.predict.meshes import MeshError, engine_of, halvings_of, read_mesh
 
     try:
-        halvings, fidelity = halvings_of(int(mesh) if mesh.isdecimal() else mesh)  # type: ignore[arg-type]
+        halvings, fidelity = halvings_of(read_mesh(mesh))
     except MeshError as error:
         raise click.UsageError(f"--mesh: {error}") from error
     return engine_of(halvings), fidelity
@@ -253,7 +253,7 @@ def uninstall() -> None:
 
 for command in (
     *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, live.simulate),
-    triage.triage,
+    *(triage.triage, fields.field, fields.network),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

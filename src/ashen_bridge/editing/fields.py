@@ -101,6 +101,8 @@ LABELS = {
     "pea_mm": "Pea, across",
     "bead_mm": "Bead, across",
     "length_mm": "Length",
+    "bond_line_um": "Bond line",
+    "rest": "What the power map leaves goes to",
     "grams": "Weighed",
     "bare_share": "Left bare",
     "from_mm": "Sheet it came from",

@@ -83,6 +83,7 @@ def _aged_builds(data: Plain) -> Iterator[str]:
 STEPS: dict[int, Migration] = {
     1: Migration(lambda data: _mean_bases(_age_per_piece(data)), _aged_builds),
     2: Migration(dict),  # a column of a run may be its work rate
+    3: Migration(dict),  # a paste may have a bond line, a power map's rest may lie beside its blocks, convection may be none
 }
 """Format version → what makes it the next one."""
 

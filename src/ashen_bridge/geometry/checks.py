@@ -7,17 +7,18 @@ from itertools import combinations
 
 from ashen_bridge.geometry.region import Region, region_of, region_of_rect
 from ashen_bridge.geometry.stacking import stacking_problems
-from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
+from ashen_bridge.model.bodies import Board, Component, DieMakeUp, Plate, Substrate
 from ashen_bridge.model.errors import AssemblyError, UnsupportedError
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
 from ashen_bridge.model.footprint import Rect
-from ashen_bridge.model.material import DISPENSED, EITHER, LAYERS
+from ashen_bridge.model.material import DISPENSED, EITHER, LAYERS, MaterialKind
 from ashen_bridge.model.resolve import ResolvedBuild
-from ashen_bridge.words.numbers import number, short
+from ashen_bridge.words.numbers import number, percent, short
 
 MOST_PRELOAD_N = 5000.0  # the tensile limit of an M4 steel screw or so; more is a slip of the pen
 THINNEST_MM, NARROWEST_MM = 0.02, 0.2  # of a body; less is a slip of the pen, or a layer of a joint
 THINNEST_PIECE_MM = 0.005  # a gold foil is about that
+THINNEST_BOND_LINE_UM = 0.5  # polished faces; a paste's grains alone are thicker
 _POINT = 0.01  # [mm] half width of the spot that stands for a point
 
 
@@ -36,6 +37,7 @@ def assembly_problems(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
     yield from _board(resolved)
     yield from _sizes(resolved)
     yield from _unsupported(resolved)
+    yield from _power_maps(resolved)
     yield from _places(resolved)
     yield from _overlaps(resolved)
     yield from _joints(resolved)
@@ -64,6 +66,12 @@ def _sizes(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                 )
     for joint in resolved.joints:
         for piece in joint.pieces:
+            if piece.bond_line_um is not None and piece.bond_line_um < THINNEST_BOND_LINE_UM:
+                yield AssemblyError(
+                    f"Piece '{piece.id}' of joint '{joint.id}' has a bond line of {short(piece.bond_line_um)} µm; "
+                    f"none is below {short(THINNEST_BOND_LINE_UM)} µm.",
+                    (joint.id,),
+                )
             if piece.thickness_mm is not None and piece.thickness_mm.value < THINNEST_PIECE_MM:
                 yield AssemblyError(
                     f"Piece '{piece.id}' of joint '{joint.id}' is {piece.thickness_mm.value:.3g} mm thick; "
@@ -88,6 +96,11 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                     f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value}, so it needs {amount}.",
                     (joint.id,),
                 )
+            elif piece.bond_line_um is not None and material.kind is MaterialKind.GAS:
+                yield AssemblyError(
+                    f"Piece '{piece.id}' of joint '{joint.id}' is a gas: it takes what gap it is left and keeps no bond line.",
+                    (joint.id,),
+                )
     for fastener, setting in resolved.fasteners:
         yield from _settings(fastener, setting)
     plates = {body.id for body in resolved.bodies if isinstance(body, Plate)}
@@ -95,6 +108,24 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         if limit.place == "skin" and limit.body is not None and limit.body not in plates:
             yield AssemblyError(
                 f"Limit '{limit.id}' is a skin temperature of '{limit.body}', but only plates have a skin to touch.", (limit.id,)
+            )
+
+
+def _power_maps(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
+    for body in resolved.bodies:
+        make_up = body.make_up if isinstance(body, Component) else None
+        if not isinstance(make_up, DieMakeUp) or make_up.rest != "beside the blocks":
+            continue
+        rest = 1 - sum(block.share for block in make_up.power_map)
+        left = region_of(body.footprint)
+        x0, y0, _, _ = body.footprint.bounds
+        for block in make_up.power_map:
+            area = block.area
+            left = left - region_of_rect(area.model_copy(update={"x_mm": area.x_mm + x0, "y_mm": area.y_mm + y0}))
+        if rest > 1e-9 and left.area < 1e-12:
+            yield AssemblyError(
+                f"The blocks of '{body.id}' leave {percent(rest)} of its power to what is beside them, but they cover all of it.",
+                (body.id,),
             )
 
 

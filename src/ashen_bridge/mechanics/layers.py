@@ -76,7 +76,8 @@ class MeltedSheet:
 
 @dataclass(frozen=True)
 class RigidLayer:
-    """A layer that keeps its thickness: solder, cured adhesive, a sheet that has not melted; liquid metal's faces at contact.
+    """A layer that keeps its thickness: solder, cured adhesive, a sheet that has not melted, a paste whose bond line is stated;
+    liquid metal's faces at contact.
 
     One that `bonds` has flowed into the gap it found and holds on to both faces: no air comes in when they part by some µm.
     """
@@ -119,6 +120,8 @@ def layer_law(piece: Piece, material: Material, area: float, perimeter: float, r
     """
     thickness = piece.thickness_mm.value * MM if piece.thickness_mm else 0.0
     flow = material.flow
+    if piece.bond_line_um is not None:
+        return RigidLayer(piece.bond_line_um * 1e-6, bonds=True)
     match material.kind:
         case MaterialKind.PASTE if flow is not None:
             return PasteLayer(flow)

@@ -1,4 +1,4 @@
-"""How a paste is dispensed: as a film, pea, line or weight; all of them come to a volume."""
+"""How a paste is dispensed: as a film, pea, line or weight, which come to a volume; or as much as its bond line takes."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ashen_bridge.model.base import Frozen
-from ashen_bridge.model.plays import Mechanics
+from ashen_bridge.model.plays import Both, Mechanics
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.units import Positive, Thickness
 
@@ -43,7 +43,17 @@ class WeightAmount(Frozen):
     grams: Mechanics[Positive]
 
 
-Amount = Annotated[FilmAmount | PeaAmount | LineAmount | WeightAmount, Field(discriminator="type")]
+class BondLineAmount(Frozen):
+    """As much as it takes, at a bond line that is known: measured, kept by spacers, or cured.
+
+    It stays that thick whatever presses on it, and fills the gap where something else holds the faces further apart.
+    """
+
+    type: Literal["bond line"] = "bond line"
+    bond_line_um: Both[Positive]
+
+
+Amount = Annotated[FilmAmount | PeaAmount | LineAmount | WeightAmount | BondLineAmount, Field(discriminator="type")]
 
 
 def amount_mm3(amount: Amount, area_mm2: float, density_kg_m3: float) -> float:
@@ -63,3 +73,5 @@ def amount_mm3(amount: Amount, area_mm2: float, density_kg_m3: float) -> float:
             return math.pi / 4 * amount.bead_mm.value**2 * amount.length_mm.value
         case WeightAmount():
             return amount.grams.value / density_kg_m3 * 1e6
+        case BondLineAmount():
+            return amount.bond_line_um.value * 1e-3 * area_mm2

@@ -81,12 +81,16 @@ class SolidMakeUp(Frozen):
 
 
 class DieMakeUp(Frozen):
-    """A bare die: heat is made in its active side, evenly or by a power map; what the map leaves is spread evenly."""
+    """A bare die: heat is made in its active side, evenly or by a power map.
+
+    What the blocks leave is spread evenly over the whole die, or only `beside the blocks`.
+    """
 
     type: Literal["die"] = "die"
     material: Id
     active_side: Literal["bottom", "top"] = "bottom"
     power_map: tuple[PowerBlock, ...] = ()
+    rest: Literal["whole die", "beside the blocks"] = "whole die"
 
     @model_validator(mode="after")
     def _shares_fit(self) -> DieMakeUp:

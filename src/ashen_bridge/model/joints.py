@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from ashen_bridge.model.amounts import Amount
+from ashen_bridge.model.amounts import Amount, BondLineAmount
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.footprint import Footprint, Rect
 from ashen_bridge.model.plays import Beside, Both, Heat, Mechanics, Resists
@@ -85,6 +85,11 @@ class Piece(Frozen):
     def flows(self) -> bool:
         """Whether it was dispensed and fills what gap it finds, as far as its volume goes."""
         return self.thickness_mm is None
+
+    @property
+    def bond_line_um(self) -> float | None:
+        """The bond line that it keeps [µm], if that is stated."""
+        return self.amount.bond_line_um.value if isinstance(self.amount, BondLineAmount) else None
 
     @property
     def service_days(self) -> float:

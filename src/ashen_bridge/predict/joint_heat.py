@@ -40,7 +40,7 @@ def dispensed_mm3(scene: Scene, facings: Sequence[Facing], piece: Piece) -> floa
 
 
 def dispensed(scene: Scene) -> dict[tuple[str, str], float]:
-    """Return what was dispensed of every piece that has an amount, by (joint, piece) [m³]."""
+    """Return what was dispensed of every piece that has an amount, by (joint, piece) [m³]; a stated bond line has enough."""
     facings: dict[str, list[Facing]] = {}
     for facing in scene.plan.facings:
         if facing.joint is not None:
@@ -49,7 +49,7 @@ def dispensed(scene: Scene) -> dict[tuple[str, str], float]:
         (joint, piece.id): dispensed_mm3(scene, found, piece) * 1e-9
         for joint, found in facings.items()
         for piece in scene.joints[joint].pieces
-        if piece.volume_mm3 is not None or piece.amount is not None
+        if piece.volume_mm3 is not None or (piece.amount is not None and piece.bond_line_um is None)
     }
 
 

@@ -91,7 +91,8 @@ def _one(
 
 def _bonded(scene: Scene, contact: ContactPatch) -> bool:
     kinds = {scene.resolved.materials[piece.material].kind for piece in contact.pieces}
-    return bool(kinds & {MaterialKind.SOLDER, MaterialKind.ADHESIVE})
+    kept = any(piece.bond_line_um is not None for piece in contact.pieces)
+    return kept or bool(kinds & {MaterialKind.SOLDER, MaterialKind.ADHESIVE})
 
 
 def bond_line_of(thickness: Floats, weight: Floats) -> BondLine:
@@ -121,7 +122,7 @@ def _outside_law(scene: Scene, contacts: list[ContactPatch], mean_pressure: floa
     for contact in contacts:
         for piece in contact.pieces:
             material = scene.resolved.materials[piece.material]
-            flow = material.flow if material.kind is MaterialKind.PASTE else None
+            flow = material.flow if material.kind is MaterialKind.PASTE and piece.bond_line_um is None else None
             if flow is not None and mean_pressure < flow.yield_stress_kpa.value * 1e3:
                 return True
     return False

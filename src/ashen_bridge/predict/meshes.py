@@ -29,6 +29,17 @@ def halvings_of(mesh: Mesh) -> tuple[int, Fidelity]:
     raise MeshError(f"A mesh is coarse, fine or a number of refinements from 0 to {MOST_HALVINGS}, not '{mesh}'.")
 
 
+def read_mesh(text: str) -> Mesh:
+    """Return the mesh that a word or number stands for. Raises `MeshError`.
+
+    >>> read_mesh("fine"), read_mesh("2")
+    ('fine', 2)
+    """
+    mesh: Mesh = int(text) if text.isdecimal() else text  # type: ignore[assignment]
+    halvings_of(mesh)
+    return mesh
+
+
 def engine_of(halvings: int) -> Engine:
     """Return a new engine whose fine mesh is halved so often."""
     return refined(halvings) if halvings else Engine()

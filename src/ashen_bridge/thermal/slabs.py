@@ -107,16 +107,28 @@ def heats_of(scene: Scene, slabs: SlabSet, powers: dict[str, float]) -> tuple[He
         )
         make_up = body.model.make_up
         rest = power
+        inlay = by_id[name].layers[layers[0]].inlay
+        evenly = inlay[0] if inlay else None
         if isinstance(make_up, DieMakeUp):
             for block in make_up.power_map:
                 region = block_region(body, block.area.bounds)
                 if region and block.share > 0:
                     heats.append(Heat(name, layers, power * block.share, region, leak))
                     rest -= power * block.share
-        inlay = by_id[name].layers[layers[0]].inlay
+            if make_up.rest == "beside the blocks":
+                evenly = beside_blocks(body, make_up) or None
         if rest > 1e-12:
-            heats.append(Heat(name, layers, rest, inlay[0] if inlay else None, leak))
+            heats.append(Heat(name, layers, rest, evenly, leak))
     return tuple(heats)
+
+
+def beside_blocks(body: SceneBody, make_up: DieMakeUp) -> Region:
+    """Return what the power blocks of a die leave of it."""
+    left = body.region
+    for block in make_up.power_map:
+        if block.share > 0:
+            left = left - block_region(body, block.area.bounds)
+    return left & body.region
 
 
 def block_region(body: SceneBody, bounds_mm: tuple[float, float, float, float]) -> Region:

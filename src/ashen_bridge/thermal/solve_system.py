@@ -30,3 +30,13 @@ class SystemSolver:
             if self._dense_row:
                 return np.asarray(splu(matrix.tocsc()).solve(right))
             return solve_linear(matrix, right, start, self._preconditioner, _RESIDUAL)[0]
+
+    def each(self, rights: Floats) -> Floats:
+        """Return the rises (n, k) [K] of the system as it is, for every column of right sides (n, k) [W]."""
+        system = self._system
+        with one_blas_thread():
+            matrix = self._pattern.matrix(system.conductance, system.diagonal, system.i, system.j)
+            if self._dense_row:
+                return np.asarray(splu(matrix.tocsc()).solve(rights))
+            columns = [solve_linear(matrix, right, None, self._preconditioner, _RESIDUAL)[0] for right in rights.T]
+        return np.stack(columns, axis=1)

@@ -80,7 +80,7 @@ def moved_by(base: Base, assumption: Assumption, project: Project, sign: float) 
     """Return the mechanical answer to a number, per standard uncertainty upwards."""
     field = assumption.field.rsplit(".", 1)[-1]
     scene = make_scene(resolve(project, base.build))
-    if field == "volume_mm3" or ".amount." in assumption.paths[0]:
+    if field == "volume_mm3" or (".amount." in assumption.paths[0] and field != "bond_line_um"):
         was, now = dispensed(base.scene), dispensed(scene)
         more = {key: sign * (now[key] / max(was[key], 1e-18) - 1) for key in was if now[key] != was[key]}
         return Moved(**{**vars(still(base)), "volume": more})

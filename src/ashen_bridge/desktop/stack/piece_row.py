@@ -12,7 +12,7 @@ from ashen_bridge.desktop.look.icons import icon
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import edits
-from ashen_bridge.model.amounts import FilmAmount, LineAmount, PeaAmount, WeightAmount
+from ashen_bridge.model.amounts import BondLineAmount, FilmAmount, LineAmount, PeaAmount, WeightAmount
 from ashen_bridge.model.joints import Piece, PieceState
 from ashen_bridge.model.material import LAYERS, MaterialKind
 from ashen_bridge.model.quantity import Quantity
@@ -24,6 +24,7 @@ _AMOUNTS = (
     ("pea", "pea, across", " mm", 1, 0.5, 40.0),
     ("line", "line, 2 mm wide", " mm", 0, 1.0, 500.0),
     ("weight", "weighed", " g", 2, 0.01, 100.0),
+    ("bond line", "bond line", " µm", 0, 5.0, 5000.0),
 )
 _STATES = {PieceState.AS_FITTED: "as fitted", PieceState.BURNED_IN: "in order", PieceState.DRIED: "dried"}
 _MELTS = {**_STATES, PieceState.BURNED_IN: "burned in"}
@@ -40,6 +41,8 @@ def amount_of(piece: Piece) -> tuple[str, Quantity | None]:
             return "line", piece.amount.length_mm
         case WeightAmount():
             return "weight", piece.amount.grams
+        case BondLineAmount():
+            return "bond line", piece.amount.bond_line_um
         case _:
             return ("sheet", piece.thickness_mm) if piece.thickness_mm else ("volume", piece.volume_mm3)
 
