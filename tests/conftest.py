@@ -23,6 +23,14 @@ settings.register_profile("steady", deadline=None, derandomize=True, suppress_he
 settings.load_profile("steady")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Let the warm worker start while other tests run, if windows are to be tested."""
+    if any("bench" in getattr(item, "fixturenames", ()) for item in items):
+        import nursery
+
+        nursery.begin()
+
+
 @pytest.fixture(autouse=True)
 def own_home(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> Path:
     """Keep every test out of the user's folders."""
@@ -33,8 +41,20 @@ def own_home(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Monke
 
 
 @pytest.fixture
-def bench(qapp: QApplication, tmp_path: Path) -> Iterator[Workbench]:
+def forked(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Windows get workers that are forked from a warm one: see `nursery`."""
+    import nursery
+    from ashen_bridge.desktop.state.runner import Runner
+
+    monkeypatch.setattr(Runner, "launch", staticmethod(nursery.launch))
+
+
+@pytest.fixture
+def bench(qapp: QApplication, tmp_path: Path, forked: None) -> Iterator[Workbench]:
     """The program without windows, its settings in a folder of its own."""
+    from PyQt6.QtCore import QEvent
+    from PyQt6.QtWidgets import QApplication
+
     from ashen_bridge.desktop.look.preferences import Preferences
     from ashen_bridge.desktop.look.theme import load_fonts
     from ashen_bridge.desktop.shell.workbench import Workbench
@@ -46,6 +66,10 @@ def bench(qapp: QApplication, tmp_path: Path) -> Iterator[Workbench]:
     for window in list(made.windows):
         window.asker.choose = lambda *_: "Do not save"  # type: ignore[method-assign]
         window.close()
+    # Closed windows would be dressed anew with every later theme.
+    for left in QApplication.topLevelWidgets():
+        left.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

@@ -26,11 +26,13 @@ DEMO_LOG = Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs/correl
 
 
 def at_baseline(qtbot: QtBot, window: MainWindow, run: str = "") -> BaselinePage:
-    """Go to Baseline by its key and wait until all runs have been read."""
-    press(qtbot, window, Qt.Key.Key_F5)
+    """Go to Baseline by its key and wait until the run that is looked at has been read."""
     if run:
         look(window, run=run)
-    at_rest(qtbot, window)
+    press(qtbot, window, Qt.Key.Key_F5)
+    runs, device, seen = window.session.runs, window.session.project.device, window.session.run
+    if seen is not None:
+        qtbot.waitUntil(lambda: runs.figures(seen, device) is not None, timeout=WAIT)
     return baseline(window)
 
 

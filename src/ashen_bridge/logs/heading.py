@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -138,19 +138,49 @@ class _Tried:
 
 def _tried(t: Floats, y: Floats, count: int, noise: float) -> _Tried:
     """Solve for every set; `noise` is the variance of an independent sample over the square of the range that was seen."""
+    sets = _sets(t.tobytes(), count)
+    target, total = (sets.shapes.T @ y)[sets.chosen], float(y @ y)
+    inverse = sets.inverse(noise) if noise else sets.noiseless
+    answer = np.einsum("nij,nj->ni", inverse, target)
+    misfit = np.maximum(total - np.einsum("ni,ni->n", answer, target), 0.0)
+    return _Tried(sets.grid[sets.chosen[:, 1:] - 1], answer[:, 0], inverse[:, 0, 0], misfit)
+
+
+@dataclass(frozen=True)
+class _Sets:
+    """What all sets of so many time constants are over given times, whatever was measured: the same for all channels of a log.
+
+    grid [s]; shapes (n_time, 1 + n_grid), the constant one first; chosen (n, 1 + count) of its columns; products (n, 1 + count,
+    1 + count) of those with each other; largest (n_grid,) amplitudes, of the range that was seen.
+    """
+
+    grid: Floats
+    shapes: Floats
+    chosen: npt.NDArray[np.intp]
+    products: Floats
+    largest: Floats
+
+    def inverse(self, noise: float) -> Floats:
+        """Return the inverse of the products, with what is known of the amplitudes beforehand."""
+        ridge = np.concatenate([[0.0], noise / self.largest**2 + 1e-12])
+        at = np.arange(self.chosen.shape[1])
+        own = self.products.copy()
+        own[:, at, at] += ridge[self.chosen]
+        return np.asarray(np.linalg.inv(own), dtype=np.float64)
+
+    @cached_property
+    def noiseless(self) -> Floats:
+        """The same without any noise."""
+        return self.inverse(0.0)
+
+
+@lru_cache(maxsize=6)
+def _sets(times: bytes, count: int) -> _Sets:
+    t = np.frombuffer(times)
     grid = np.geomspace(_FASTEST, _SLOWEST, _STEPS[count]) * t[-1]
     shapes = np.column_stack([np.ones(len(t)), np.exp(-t[:, None] / grid)])
-    target, total = shapes.T @ y, float(y @ y)
-    chosen = _choices(count)
     largest = np.where(grid > _LONG * t[-1], _LARGE_SLOW if count > 1 else _LARGE_ALONE, _LARGE)
-    ridge = np.concatenate([[0.0], noise / largest**2 + 1e-12])
-    own = _products(shapes, chosen)
-    at = np.arange(count + 1)
-    own[:, at, at] += ridge[chosen]
-    inverse = np.asarray(np.linalg.inv(own), dtype=np.float64)
-    answer = np.einsum("nij,nj->ni", inverse, target[chosen])
-    misfit = np.maximum(total - np.einsum("ni,ni->n", answer, target[chosen]), 0.0)
-    return _Tried(grid[chosen[:, 1:] - 1], answer[:, 0], inverse[:, 0, 0], misfit)
+    return _Sets(grid, shapes, chosen := _choices(count), _products(shapes, chosen), largest)
 
 
 def _products(shapes: Floats, chosen: npt.NDArray[np.intp]) -> Floats:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 from queue import SimpleQueue
-from typing import Any
+from typing import Any, ClassVar, Protocol
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -35,12 +35,37 @@ def _nothing(stage: str, problem: str) -> None:
     return None
 
 
+class Process(Protocol):
+    """A worker's process, as far as the window needs to know it."""
+
+    def poll(self) -> int | None:
+        """Return how it ended, None while it runs."""
+
+    def terminate(self) -> None:
+        """Ask it to end."""
+
+    def kill(self) -> None:
+        """End it."""
+
+    def wait(self, timeout: float | None = None) -> int:
+        """Wait until it has ended. Raises `subprocess.TimeoutExpired`."""
+
+
+def launch(theirs: Connection, tools: str) -> Process:
+    """Start a worker on one end of a connection, with the tools that are named, if any."""
+    # Not `-m`: the module's classes would then be those of `__main__` and could not be read back here.
+    code = f"from {serve.__name__} import main; main()"
+    command = [sys.executable, "-c", code, str(theirs.fileno()), *([tools] if tools else [])]
+    return subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
+
+
 class Runner(QObject):
     """Asks one worker process. Steps and ends are told to whoever asked, in the event loop.
 
     A `lazy` one starts its process with the first request; `tools` names what its errands work with, if anything.
     """
 
+    launch: ClassVar[Callable[[Connection, str], Process]] = staticmethod(launch)
     _answered = pyqtSignal(object)
     busy = pyqtSignal(bool)
 
@@ -50,7 +75,7 @@ class Runner(QObject):
         self._tools = tools
         self._asked: dict[int, _Asked] = {}
         self._stopped = False
-        self._process: subprocess.Popen[bytes] | None = None
+        self._process: Process | None = None
         self._answered.connect(self._take)
         if not lazy:
             self._start()
@@ -108,10 +133,7 @@ class Runner(QObject):
 
     def _start(self) -> None:
         ours, theirs = Pipe()
-        # Not `-m`: the module's classes would then be those of `__main__` and could not be read back here.
-        code = f"from {serve.__name__} import main; main()"
-        command = [sys.executable, "-c", code, str(theirs.fileno()), *([self._tools] if self._tools else [])]
-        self._process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
+        self._process = self.launch(theirs, self._tools)
         theirs.close()
         self._outbox: SimpleQueue[Request | Cancel | None] = SimpleQueue()
         self._writer = threading.Thread(target=_write, args=(ours, self._outbox), name="requests", daemon=True)
