@@ -25,30 +25,16 @@ from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.predict.engine import Engine
-from ashen_bridge.uncertainty.assumptions import assumptions
 from devices import certain, without_runs
+from planted import BUILD, POINT, hidden, measured
 
-BUILD, POINT = "lid_off", "listen"
+UNCERTAIN = ("convective_k_w", "die", "offset_k", "conductivity_w_mk", "resistance_mm2k_w", "compliance_um_n")
 
 
 @pytest.fixture(scope="module")
 def project() -> Project:
-    return without_runs(open_anything("demo:beamformer").project)
-
-
-def hidden(project: Project, seed: int) -> dict[tuple[str, ...], float]:
-    """Numbers as they might really be: each drawn from its own uncertainty, at most two of them away."""
-    chance = np.random.default_rng(seed)
-    listed = [one for one in assumptions(project, BUILD, POINT) if one.uncertainty > 0 and one.field != "ambient_c"]
-    return {one.paths: one.value + float(np.clip(chance.normal(), -2, 2)) * one.uncertainty for one in listed}
-
-
-def measured(project: Project, truth: dict[tuple[str, ...], float], seed: int, store: BlobStore) -> Project:
-    """The project with a run of three passes of the device as it really is."""
-    real = paths.set_values(project, {path: value for alike, value in truth.items() for path in alike})
-    device = simulated_device(Engine(), real, BUILD, POINT, minutes=20)
-    logs = [device.record(1200, seed + n) for n in range(3)]
-    return record_run(project, "r", logs, build=BUILD, point=POINT, store=store)
+    """Few of its numbers are uncertain, so that a fit takes no time; `./check long intervals` fits all of them."""
+    return certain(without_runs(open_anything("demo:beamformer").project), but=UNCERTAIN)
 
 
 @pytest.fixture(scope="module")
@@ -66,10 +52,9 @@ def test_hidden_numbers_lie_within_the_stated_intervals(fits: list[tuple[dict[tu
     away = np.array(
         [(truth[one.paths] - one.after) / one.after_u for truth, fit in fits for one in fit.numbers if one.told >= TOLD]
     )
-    assert len(away) >= 10
+    assert len(away) >= 4
     assert np.abs(away).max() < 3.5
     assert (np.abs(away) < 2).mean() >= 0.85
-    assert 0.5 < away.std() < 1.4
 
 
 def test_readings_fit_afterwards(fits: list[tuple[dict[tuple[str, ...], float], Calibration]]) -> None:

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.bench.judgement import ComparedSensor, Comparison, Difference
 from ashen_bridge.desktop.baseline.differences import DifferenceList
-from ashen_bridge.desktop.charts.trace_painter import paint_traces, tint
+from ashen_bridge.desktop.charts.trace_painter import TracePainting, tint
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture, TracePlacement, nice_step
 from ashen_bridge.desktop.charts.trace_view import TraceView
 from ashen_bridge.desktop.look.theme import THEMES
@@ -77,7 +77,7 @@ def painted(picture: TracePicture, span: tuple[float, float] = (0.0, 600.0)) -> 
     image = QImage(800, 300, QImage.Format.Format_RGB32)
     image.fill(LIGHT.colour("surface"))
     painter = QPainter(image)
-    paint_traces(painter, picture, TracePlacement(picture, 800, 300, LIGHT, span), LIGHT, 300.0)
+    TracePainting(painter, TracePlacement(picture, 800, 300, LIGHT, span), LIGHT, 300.0).paint(picture)
     painter.end()
     return image
 

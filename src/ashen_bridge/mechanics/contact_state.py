@@ -32,6 +32,28 @@ class ContactState:
         return np.asarray(self.pressure > 0.0)
 
 
+@dataclass(frozen=True)
+class Stacks:
+    """How stacks differ from what their laws say: `scale` times as thick, `firmness` times as firm, and their surroundings give
+    `softness` [m/Pa] more. Numbers for one stack, or arrays (s, n_contact) for variants of all.
+    """
+
+    scale: Floats | float = 1.0
+    firmness: Floats | float = 1.0
+    softness: Floats | float = 0.0
+
+    def of(self, contact: int) -> Stacks:
+        """Return those of one contact, (s, 1)."""
+        return Stacks(*(np.asarray(one)[:, [contact]] for one in (self.scale, self.firmness, self.softness)))
+
+    def rows(self, which: np.ndarray) -> Stacks:
+        """Return those of some variants."""
+        return Stacks(*(np.asarray(one)[which] for one in (self.scale, self.firmness, self.softness)))
+
+
+AS_STATED = Stacks()
+
+
 def mounted_gap(scene: Scene, assembly: Assembly, contact: ContactPatch, coordinates: Floats, x: Floats, y: Floats) -> Floats:
     """Return the gap [m] at points x, y [m] with the plates at rest, before the surroundings give way."""
     gap = scene.free_gap(contact.facing, contact.patch, x, y)
@@ -50,24 +72,17 @@ def sampled_gaps(assembly: Assembly, coordinates: Floats) -> Floats:
     return np.asarray(assembly.free_gap + assembly.jacobian @ coordinates)
 
 
-def contact_state(
-    contact: ContactPatch,
-    mounted: Floats,
-    scale: Floats | float = 1.0,
-    firmness: Floats | float = 1.0,
-    softness: Floats | float = 0.0,
-) -> ContactState:
+def contact_state(contact: ContactPatch, mounted: Floats, stacks: Stacks = AS_STATED) -> ContactState:
     """Return the state of `contact` where its mounted gap is `mounted` [m], an array of any shape.
 
     A paste, or a solder or glue that holds on to both faces, takes whatever gap the other layers leave; a stack of pads that
-    does not reach leaves air. A stack may be `scale` times as thick and `firmness` times as firm as its law says, and its
-    surroundings give `softness` [m/Pa] more.
+    does not reach leaves air. `stacks` says how this one differs from its law.
     """
-    law = contact.law
+    law, scale, firmness = contact.law, stacks.scale, stacks.firmness
     pressure = firmness * law.pressure_at(mounted / scale)
-    if np.any(softness):
-        pressure = _in_series(contact, mounted, scale, firmness, softness, pressure)
-    gap = np.maximum(mounted + (law.compliance + softness) * pressure, 0.0)
+    if np.any(stacks.softness):
+        pressure = _in_series(contact, mounted, stacks, pressure)
+    gap = np.maximum(mounted + (law.compliance + stacks.softness) * pressure, 0.0)
     thickness: list[Floats] = []
     paste_at = next((at for at, layer in enumerate(contact.layers) if getattr(layer, "bonds", False)), None)
     bonded = paste_at
@@ -88,15 +103,9 @@ def contact_state(
     return ContactState(gap, pressure, tuple(thickness), np.where(pressure > 0.0, 0.0, rest))
 
 
-def _in_series(
-    contact: ContactPatch,
-    mounted: Floats,
-    scale: Floats | float,
-    firmness: Floats | float,
-    softness: Floats | float,
-    pressure: Floats,
-) -> Floats:
+def _in_series(contact: ContactPatch, mounted: Floats, stacks: Stacks, pressure: Floats) -> Floats:
     """Return the pressure [Pa] with extra give in series: p = P(g + s·p), by the secant through its last two trials."""
+    scale, firmness, softness = stacks.scale, stacks.firmness, stacks.softness
     before, at = pressure, firmness * contact.law.pressure_at((mounted + softness * pressure) / scale)
     miss_before = before - at
     for _ in range(_SERIES_STEPS):

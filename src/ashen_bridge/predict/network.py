@@ -98,7 +98,7 @@ def network(half: AtRest, found: Operating, frame: Frame, ambient_c: float, titl
     names, ports = _ports(half, model, system)
     rise_per_w = ports @ SystemSolver(system).each(ports.T)
     rise_per_w = (rise_per_w + rise_per_w.T) / 2
-    conductance_ = np.linalg.inv(rise_per_w)
+    conductance_ = np.asarray(np.linalg.inv(rise_per_w), dtype=np.float64)
     rises = ports @ (temperature - reference)
     return Network(title, names, ambient_c, rise_per_w, conductance_, rises, conductance_ @ rises)
 

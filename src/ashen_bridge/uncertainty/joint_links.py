@@ -10,7 +10,7 @@ import numpy as np
 from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
-from ashen_bridge.mechanics.contact_state import contact_state, gap_rows, mounted_gap
+from ashen_bridge.mechanics.contact_state import Stacks, contact_state, gap_rows, mounted_gap
 from ashen_bridge.predict.joint_heat import JointNumbers, dispensed, dispensed_piece, patch_heat
 from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.cutting import Ints
@@ -39,6 +39,18 @@ class PatchLinks:
     gap: Floats  # [m] with all coordinates 0
     rows: Floats  # (n_place, n_dof) d gap / d coordinate
     half: int = 0  # how far behind its link that of the other half of the way is, of what goes by a sheet; 0 else
+
+
+@dataclass(frozen=True)
+class Rests:
+    """Variants at rest: coordinates (s, n_dof), what is added to the gap at the sample points (s, n_point) and at the columns of
+    every patch (s, n_place) [m], and how their stacks differ.
+    """
+
+    coordinates: Floats
+    points: Floats
+    columns: list[Floats]
+    stacks: Stacks
 
 
 class JointLinks:
@@ -86,11 +98,7 @@ class JointLinks:
 
     def conductance(
         self,
-        coordinates: Floats,
-        shifts: list[Floats],
-        scale: Floats,
-        firmness: Floats,
-        softness: Floats,
+        rests: Rests,
         coverage: Mapping[tuple[str, str], Floats],
         numbers: JointNumbers,
         halves: Floats | float = 1.0,
@@ -99,15 +107,13 @@ class JointLinks:
 
         Parameters
         ----------
-        coordinates : (s, n_dof). shifts : per patch (s, n_place), added to the gap [m]. scale, firmness, softness :
-        (s, n_contact) of the stacks. coverage : by (joint, piece), (s, 1). numbers : of the joints, as drawn.
-        halves : factor (s, n_link) on the resistance of the cells at both ends.
+        rests : of the variants. coverage : by (joint, piece), (s, 1). numbers : of the joints, as drawn. halves : factor
+        (s, n_link) on the resistance of the cells at both ends.
         """
-        total = np.zeros((len(coordinates), len(self.links))) + self._glow
-        for patch, shift in zip(self.patches, shifts, strict=True):
-            mounted = patch.gap + coordinates @ patch.rows.T + shift
-            at = [patch.at]
-            state = contact_state(patch.contact, mounted, scale[:, at], firmness[:, at], softness[:, at])
+        total = np.zeros((len(rests.coordinates), len(self.links))) + self._glow
+        for patch, shift in zip(self.patches, rests.columns, strict=True):
+            mounted = patch.gap + rests.coordinates @ patch.rows.T + shift
+            state = contact_state(patch.contact, mounted, rests.stacks.of(patch.at))
             per_area = patch_heat(self.scene, patch.contact, state, coverage, numbers).conductance
             conducts = per_area[:, patch.place] * patch.area  # a patch has each link once
             if patch.half:
@@ -117,18 +123,10 @@ class JointLinks:
                 total[:, patch.link] += conducts
         return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
 
-    def coverage(
-        self,
-        coordinates: Floats,
-        shift: Floats,
-        scale: Floats,
-        firmness: Floats,
-        softness: Floats,
-        volume: Mapping[tuple[str, str], Floats],
-    ) -> dict[tuple[str, str], Floats]:
+    def coverage(self, rests: Rests, volume: Mapping[tuple[str, str], Floats]) -> dict[tuple[str, str], Floats]:
         """Return the share of its area that each dispensed volume fills, by (joint, piece): (s, 1).
 
-        `shift` (s, n_point) is added to the gap at the sample points; `volume` holds factors (s,) on what was dispensed.
+        `volume` holds factors (s,) on what was dispensed.
         """
         needed: dict[tuple[str, str], Floats] = {}
         there = dispensed(self.scene)
@@ -137,8 +135,8 @@ class JointLinks:
             if key not in there:
                 continue
             part = contact.points
-            gap = self.assembly.free_gap[part] + coordinates @ self.assembly.jacobian[part].T + shift[:, part]
-            state = contact_state(contact, gap, scale[:, [n]], firmness[:, [n]], softness[:, [n]])
+            gap = self.assembly.free_gap[part] + rests.coordinates @ self.assembly.jacobian[part].T
+            state = contact_state(contact, gap + rests.points[:, part], rests.stacks.of(n))
             needed[key] = needed.get(key, 0.0) + state.piece_thickness[at] @ self.assembly.weight[part]
         return {
             key: np.minimum(1.0, there[key] * volume.get(key, 1.0) / np.maximum(need, 1e-18))[:, None]

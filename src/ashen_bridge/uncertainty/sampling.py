@@ -8,13 +8,13 @@ that is shown, so its middle is the refined field's.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.mechanics.equilibrium import EquilibriumError, equilibrium
+from ashen_bridge.mechanics.contact_state import Stacks
 from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError, AssemblyError
@@ -41,8 +41,9 @@ from ashen_bridge.uncertainty.directions import (
     still,
 )
 from ashen_bridge.uncertainty.drawing import draw
-from ashen_bridge.uncertainty.joint_links import JointLinks
+from ashen_bridge.uncertainty.joint_links import JointLinks, Rests
 from ashen_bridge.uncertainty.layers import DrawnLayers
+from ashen_bridge.uncertainty.resting import at_rest
 from ashen_bridge.uncertainty.sink_products import sink_products
 
 TRAINING, SPREAD = 48, 1.3  # samples, and how much wider than life they are drawn
@@ -218,69 +219,27 @@ class Sampler:
     def _links(self, drawn: Floats) -> tuple[Floats, np.ndarray]:
         """Return the joints' links (s, n_link) [W/K] of those samples that come to rest, and which those are."""
         d = self._directions
-        shift, scale, firmness = drawn @ d.gap, factors(drawn, d.scale), factors(drawn, d.firmness)
-        softness = drawn @ d.softness
+        shift, stacks = drawn @ d.gap, Stacks(factors(drawn, d.scale), factors(drawn, d.firmness), drawn @ d.softness)
         variants = Variants(
             len(drawn),
-            thickness_scale=scale,
-            firmness=firmness,
+            thickness_scale=np.asarray(stacks.scale),
+            firmness=np.asarray(stacks.firmness),
             ramp_shift=drawn @ d.ramp_shift,
             ramp_scale=factors(drawn, d.ramp_scale),
         )
-        coordinates, fine = self._at_rest(variants, shift, softness)
-        shift, scale, firmness, softness, drawn = (one[fine] for one in (shift, scale, firmness, softness, drawn))
+        coordinates, fine = at_rest(self.base, variants, shift, np.asarray(stacks.softness))
+        drawn = drawn[fine]
+        rests = Rests(coordinates, shift[fine], [drawn @ column for column in d.columns], stacks.rows(fine))
         volume = {
             key: np.maximum(1 + np.sum([more * drawn[:, n] for n, more in by.items()], axis=0), 0.0)
             for key, by in d.volumes.items()
         }
-        coverage = self.base.joints.coverage(coordinates, shift, scale, firmness, softness, volume)
-        shifts = [drawn @ column for column in d.columns]
+        coverage = self.base.joints.coverage(rests, volume)
         halves = np.ones((len(drawn), len(self.base.joints.links)))
         for one, n in zip(d.changes, d.changed_by, strict=True):
             if one.halves is not None:
                 halves /= np.maximum(1 + drawn[:, [n]] * one.halves, 0.1)
-        numbers = self._layers.drawn(drawn)
-        links = self.base.joints.conductance(coordinates, shifts, scale, firmness, softness, coverage, numbers, halves)
-        return links, fine
-
-    def _at_rest(self, variants: Variants, shift: Floats, softness: Floats) -> tuple[Floats, np.ndarray]:
-        """Return the coordinates of those variants that come to rest, and which those are.
-
-        More give around a paste opens its gap by what its pressure makes of it: first by the present pressure, then by that
-        found so. Forces are set by springs, so the second time is enough.
-        """
-        a = self.base.assembly
-        start: Floats = self.base.coordinates
-        pressure = self._pressures(np.tile(start, (variants.count, 1)), np.zeros_like(shift), variants)
-        for _ in range(2 if softness.any() else 1):
-            soft = softness[:, a.point_patch] * pressure
-            now = replace(variants, point_shift=shift + soft)
-            try:
-                start = equilibrium(a, now, start).coordinates
-            except EquilibriumError:
-                return self._one_by_one(now)
-            pressure = self._pressures(start, shift + soft, variants)
-        return start, np.ones(variants.count, dtype=bool)
-
-    def _pressures(self, coordinates: Floats, shift: Floats, variants: Variants) -> Floats:
-        a = self.base.assembly
-        found = np.zeros((len(coordinates), len(a.weight)))
-        for n, contact in enumerate(a.contacts):
-            if contact.law.fills and variants.thickness_scale is not None:
-                part = contact.points
-                gap = a.free_gap[part] + coordinates @ a.jacobian[part].T + shift[:, part]
-                found[:, part] = contact.law.pressure_at(gap / variants.thickness_scale[:, [n]])
-        return found
-
-    def _one_by_one(self, variants: Variants) -> tuple[Floats, np.ndarray]:
-        found, fine = [], np.ones(variants.count, dtype=bool)
-        for n in range(variants.count):
-            try:
-                one = variants.rows(slice(n, n + 1))
-                found.append(equilibrium(self.base.assembly, one, self.base.coordinates).coordinates[0])
-            except EquilibriumError:
-                fine[n] = False
-        return np.array(found).reshape(-1, self.base.assembly.n_dof), fine
+        return self.base.joints.conductance(rests, coverage, self._layers.drawn(drawn), halves), fine
 
     def temperatures(self, drawn: Floats) -> tuple[Floats, np.ndarray]:
         """Return what the sensors show (s, n_sensor) [°C] in those samples that come to rest, and which those are."""

@@ -88,122 +88,136 @@ class CoursePlacement:
         return min(max((x - self.left) / max(self.right - self.left, 1.0), 0.0), 1.0) * self.end
 
 
-def paint_course(
-    painter: QPainter, picture: CoursePicture, place: CoursePlacement, theme: Theme, at: float | None, stale: bool
-) -> None:
-    """Draw a course; `at` is the time [s] of the reading line, if there is one."""
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    _axes(painter, place, theme)
-    colours = _colours(picture, theme)
-    for curve, (colour, dash) in zip(picture.curves, colours, strict=True):
-        pen = QPen(theme.colour("stale") if stale else colour, 2.6 if curve.chosen else 1.6, dash)
-        painter.setPen(pen)
-        painter.drawPolyline(
-            QPolygonF([QPointF(place.x(t), place.y(v)) for t, v in zip(picture.times, curve.values, strict=True)])
+@dataclass(frozen=True)
+class CoursePainting:
+    """A course on a painter; `at` is the time [s] of the reading line, if there is one."""
+
+    painter: QPainter
+    picture: CoursePicture
+    place: CoursePlacement
+    theme: Theme
+    at: float | None
+
+    def paint(self, stale: bool) -> None:
+        """Draw it all."""
+        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._axes()
+        colours = _colours(self.picture, self.theme)
+        for curve, (colour, dash) in zip(self.picture.curves, colours, strict=True):
+            pen = QPen(self.theme.colour("stale") if stale else colour, 2.6 if curve.chosen else 1.6, dash)
+            self.painter.setPen(pen)
+            self.painter.drawPolyline(
+                QPolygonF(
+                    [QPointF(self.place.x(t), self.place.y(v)) for t, v in zip(self.picture.times, curve.values, strict=True)]
+                )
+            )
+            if curve.soak is not None and 0 < curve.soak < self.place.end:
+                here = QPointF(
+                    self.place.x(curve.soak), self.place.y(float(np.interp(curve.soak, self.picture.times, curve.values)))
+                )
+                self.painter.setBrush(self.theme.colour("surface"))
+                self.painter.setPen(QPen(pen.color(), 1.6))
+                self.painter.drawEllipse(here, 4.0, 4.0)
+        self._limits()
+        self._soaked()
+        self._names(colours)
+        if self.at is not None:
+            self.painter.setPen(QPen(self.theme.colour("ink", 0.5), 1.0))
+            self.painter.drawLine(
+                QPointF(self.place.x(self.at), self.place.top), QPointF(self.place.x(self.at), self.place.bottom)
+            )
+
+    def _axes(self) -> None:
+        self.painter.setFont(self.theme.font(11))
+        high = self.painter.fontMetrics().height()
+        span = self.place.high - self.place.low
+        step = next(
+            s for s in (5, 10, 20, 50, 100, 200) if span / s <= max(2.0, (self.place.bottom - self.place.top) / (1.7 * high))
         )
-        if curve.soak is not None and 0 < curve.soak < place.end:
-            here = QPointF(place.x(curve.soak), place.y(float(np.interp(curve.soak, picture.times, curve.values))))
-            painter.setBrush(theme.colour("surface"))
-            painter.setPen(QPen(pen.color(), 1.6))
-            painter.drawEllipse(here, 4.0, 4.0)
-    _limits(painter, picture, place, theme)
-    _soaked(painter, picture, place, theme)
-    _names(painter, picture, place, theme, colours, at)
-    if at is not None:
-        painter.setPen(QPen(theme.colour("ink", 0.5), 1.0))
-        painter.drawLine(QPointF(place.x(at), place.top), QPointF(place.x(at), place.bottom))
+        value = self.place.low
+        while value <= self.place.high + 1e-9:
+            y = self.place.y(value)
+            self.painter.setPen(QPen(self.theme.colour("line"), 0.8))
+            self.painter.drawLine(QPointF(self.place.left, y), QPointF(self.place.right, y))
+            self.painter.setPen(self.theme.colour("quiet"))
+            box = QRectF(0, y - high / 2, self.place.left - 6, high)
+            self.painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(value))
+            value += step
+        self.painter.drawText(QRectF(self.place.left + 6, self.place.top - 2, 40, high), Qt.AlignmentFlag.AlignLeft, "°C")
+        unit, words = (3600.0, "h") if self.place.end > 7200 else (60.0, "min") if self.place.end > 180 else (1.0, "s")
+        whole = self.place.end / unit
+        step_t = next((s for s in (0.5, 1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600) if whole / s <= 8), 1000)
+        mark = 0.0
+        while mark <= whole + 1e-9:
+            x = self.place.x(mark * unit)
+            self.painter.setPen(QPen(self.theme.colour("line"), 0.8))
+            self.painter.drawLine(QPointF(x, self.place.bottom), QPointF(x, self.place.bottom + 4))
+            self.painter.setPen(self.theme.colour("quiet"))
+            text = f"{short(mark)} {words}" if mark == 0 or mark + step_t > whole + 1e-9 else short(mark)
+            left = min(x - 40, self.place.right + 6 - 80) if mark else x - 40
+            side = Qt.AlignmentFlag.AlignRight if left < x - 40 else Qt.AlignmentFlag.AlignHCenter
+            self.painter.drawText(QRectF(left, self.place.bottom + 4, 80, high), side, text)
+            mark += step_t
+
+    def _limits(self) -> None:
+        self.painter.setFont(self.theme.font(11))
+        limits = {curve.limit for curve in self.picture.curves if curve.limit is not None}
+        shown = [limit for limit in sorted(limits) if self.place.low < limit < self.place.high]
+        self.painter.setPen(QPen(self.theme.colour("bad"), 1.0, Qt.PenStyle.DotLine))
+        for limit in shown:
+            self.painter.drawLine(QPointF(self.place.left, self.place.y(limit)), QPointF(self.place.right, self.place.y(limit)))
+        if shown:
+            words = f"limit{'s' if len(shown) > 1 else ''} {', '.join(number(limit) for limit in shown)} °C"
+            self.painter.drawText(
+                QRectF(self.place.left, self.place.y(shown[-1]) - 15, self.place.right - self.place.left - 6, 14),
+                Qt.AlignmentFlag.AlignRight,
+                words,
+            )
+
+    def _soaked(self) -> None:
+        if self.picture.soak is None or not math.isfinite(self.picture.soak) or self.picture.soak >= self.place.end:
+            return
+        x = self.place.x(self.picture.soak)
+        self.painter.setPen(QPen(self.theme.colour("steel"), 1.2, Qt.PenStyle.DashLine))
+        self.painter.drawLine(QPointF(x, self.place.top), QPointF(x, self.place.bottom))
+        self.painter.setFont(self.theme.font(11, bold=True))
+        words = f"all within 1 K after {time_words(self.picture.soak)}"
+        wide = self.painter.fontMetrics().horizontalAdvance(words)
+        left = x + 6 if x + 6 + wide < self.place.right else x - 6 - wide
+        self.painter.drawText(QPointF(left, self.place.bottom - 6), words)
+
+    def _names(self, colours: list[tuple[QColor, Qt.PenStyle]]) -> None:
+        """Names and figures beside the curves' ends, moved apart where they would lie on each other."""
+        self.painter.setFont(self.theme.font(12))
+        high = self.painter.fontMetrics().height()
+        values = [
+            float(c.values[-1] if self.at is None else np.interp(self.at, self.picture.times, c.values))
+            for c in self.picture.curves
+        ]
+        order = sorted(range(len(values)), key=lambda k: -values[k])
+        tops: dict[int, float] = {}
+        top = self.place.top - high / 2
+        for k in order:
+            top = max(top, self.place.y(values[k]) - high / 2)
+            tops[k] = top
+            top += high
+        over = max(0.0, top - self.place.bottom - high / 2)
+        for k in order:
+            colour, dash = colours[k]
+            y = tops[k] - over
+            self.painter.setPen(QPen(colour, 2.0, dash))
+            self.painter.drawLine(QPointF(self.place.right + 4, y + high / 2), QPointF(self.place.right + 18, y + high / 2))
+            self.painter.setPen(self.theme.colour("ink"))
+            figure = f"{number(values[k], 1)}"
+            name = self.painter.fontMetrics().elidedText(
+                self.picture.curves[k].name, Qt.TextElideMode.ElideRight, int(self.theme.px(116))
+            )
+            self.painter.drawText(QRectF(self.place.right + 22, y, self.theme.px(118), high), Qt.AlignmentFlag.AlignLeft, name)
+            self.painter.drawText(
+                QRectF(self.place.right + 22, y, self.theme.px(_RIGHT) - 28, high), Qt.AlignmentFlag.AlignRight, figure
+            )
 
 
 def _colours(picture: CoursePicture, theme: Theme) -> list[tuple[QColor, Qt.PenStyle]]:
     roles = ("ember", "steel", "good", "warn", "ink", "quiet", "bad")
     return [(theme.colour(roles[n % len(roles)]), _DASHES[n % len(_DASHES)]) for n in range(len(picture.curves))]
-
-
-def _axes(painter: QPainter, place: CoursePlacement, theme: Theme) -> None:
-    painter.setFont(theme.font(11))
-    high = painter.fontMetrics().height()
-    span = place.high - place.low
-    step = next(s for s in (5, 10, 20, 50, 100, 200) if span / s <= max(2.0, (place.bottom - place.top) / (1.7 * high)))
-    value = place.low
-    while value <= place.high + 1e-9:
-        y = place.y(value)
-        painter.setPen(QPen(theme.colour("line"), 0.8))
-        painter.drawLine(QPointF(place.left, y), QPointF(place.right, y))
-        painter.setPen(theme.colour("quiet"))
-        box = QRectF(0, y - high / 2, place.left - 6, high)
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(value))
-        value += step
-    painter.drawText(QRectF(place.left + 6, place.top - 2, 40, high), Qt.AlignmentFlag.AlignLeft, "°C")
-    unit, words = (3600.0, "h") if place.end > 7200 else (60.0, "min") if place.end > 180 else (1.0, "s")
-    whole = place.end / unit
-    step_t = next((s for s in (0.5, 1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600) if whole / s <= 8), 1000)
-    mark = 0.0
-    while mark <= whole + 1e-9:
-        x = place.x(mark * unit)
-        painter.setPen(QPen(theme.colour("line"), 0.8))
-        painter.drawLine(QPointF(x, place.bottom), QPointF(x, place.bottom + 4))
-        painter.setPen(theme.colour("quiet"))
-        text = f"{short(mark)} {words}" if mark == 0 or mark + step_t > whole + 1e-9 else short(mark)
-        left = min(x - 40, place.right + 6 - 80) if mark else x - 40
-        side = Qt.AlignmentFlag.AlignRight if left < x - 40 else Qt.AlignmentFlag.AlignHCenter
-        painter.drawText(QRectF(left, place.bottom + 4, 80, high), side, text)
-        mark += step_t
-
-
-def _limits(painter: QPainter, picture: CoursePicture, place: CoursePlacement, theme: Theme) -> None:
-    painter.setFont(theme.font(11))
-    limits = {curve.limit for curve in picture.curves if curve.limit is not None}
-    shown = [limit for limit in sorted(limits) if place.low < limit < place.high]
-    painter.setPen(QPen(theme.colour("bad"), 1.0, Qt.PenStyle.DotLine))
-    for limit in shown:
-        painter.drawLine(QPointF(place.left, place.y(limit)), QPointF(place.right, place.y(limit)))
-    if shown:
-        words = f"limit{'s' if len(shown) > 1 else ''} {', '.join(number(limit) for limit in shown)} °C"
-        painter.drawText(
-            QRectF(place.left, place.y(shown[-1]) - 15, place.right - place.left - 6, 14), Qt.AlignmentFlag.AlignRight, words
-        )
-
-
-def _soaked(painter: QPainter, picture: CoursePicture, place: CoursePlacement, theme: Theme) -> None:
-    if picture.soak is None or not math.isfinite(picture.soak) or picture.soak >= place.end:
-        return
-    x = place.x(picture.soak)
-    painter.setPen(QPen(theme.colour("steel"), 1.2, Qt.PenStyle.DashLine))
-    painter.drawLine(QPointF(x, place.top), QPointF(x, place.bottom))
-    painter.setFont(theme.font(11, bold=True))
-    words = f"all within 1 K after {time_words(picture.soak)}"
-    wide = painter.fontMetrics().horizontalAdvance(words)
-    left = x + 6 if x + 6 + wide < place.right else x - 6 - wide
-    painter.drawText(QPointF(left, place.bottom - 6), words)
-
-
-def _names(
-    painter: QPainter,
-    picture: CoursePicture,
-    place: CoursePlacement,
-    theme: Theme,
-    colours: list[tuple[QColor, Qt.PenStyle]],
-    at: float | None,
-) -> None:
-    """Names and figures beside the curves' ends, moved apart where they would lie on each other."""
-    painter.setFont(theme.font(12))
-    high = painter.fontMetrics().height()
-    values = [float(c.values[-1] if at is None else np.interp(at, picture.times, c.values)) for c in picture.curves]
-    order = sorted(range(len(values)), key=lambda k: -values[k])
-    tops: dict[int, float] = {}
-    top = place.top - high / 2
-    for k in order:
-        top = max(top, place.y(values[k]) - high / 2)
-        tops[k] = top
-        top += high
-    over = max(0.0, top - place.bottom - high / 2)
-    for k in order:
-        colour, dash = colours[k]
-        y = tops[k] - over
-        painter.setPen(QPen(colour, 2.0, dash))
-        painter.drawLine(QPointF(place.right + 4, y + high / 2), QPointF(place.right + 18, y + high / 2))
-        painter.setPen(theme.colour("ink"))
-        figure = f"{number(values[k], 1)}"
-        name = painter.fontMetrics().elidedText(picture.curves[k].name, Qt.TextElideMode.ElideRight, int(theme.px(116)))
-        painter.drawText(QRectF(place.right + 22, y, theme.px(118), high), Qt.AlignmentFlag.AlignLeft, name)
-        painter.drawText(QRectF(place.right + 22, y, theme.px(_RIGHT) - 28, high), Qt.AlignmentFlag.AlignRight, figure)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from ashen_bridge.desktop.charts.trace_painter import HANDLE, paint_traces
+from ashen_bridge.desktop.charts.trace_painter import HANDLE, TracePainting
 from ashen_bridge.desktop.charts.trace_picture import TracePicture, TracePlacement
 from ashen_bridge.desktop.look.theme import Theme
 
@@ -70,7 +70,7 @@ class TraceView(QWidget):
             flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
             painter.drawText(self.rect().adjusted(40, 20, -40, -20), flags, self.words)
         else:
-            paint_traces(painter, picture, place, self.theme, self.at)
+            TracePainting(painter, place, self.theme, self.at).paint(picture)
         if self.hasFocus():
             painter.setPen(self.theme.colour("ember"))
             painter.setBrush(Qt.BrushStyle.NoBrush)

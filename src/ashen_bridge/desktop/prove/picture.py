@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.prove.proof_painter import height_of, paint_proof, row_at
+from ashen_bridge.desktop.prove.proof_painter import ProofPainting, height_of, row_at
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.words.numbers import number
 
@@ -50,7 +50,7 @@ class ProofPicture(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        paint_proof(painter, self.rows(), self.session.view.selected, self.width(), self.theme)
+        ProofPainting(painter, self.theme).paint(self.rows(), self.session.view.selected, self.width())
         painter.end()
 
     # ---- choosing

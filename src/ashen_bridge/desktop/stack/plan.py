@@ -18,7 +18,7 @@ from ashen_bridge.desktop.stack.hand import Hand
 from ashen_bridge.desktop.stack.photo import Photo, PlacingHand
 from ashen_bridge.desktop.stack.plan_frame import PlanFrame
 from ashen_bridge.desktop.stack.plan_model import Outline, PlanPicture, neighbour, outlines, plan_picture, probe
-from ashen_bridge.desktop.stack.plan_painter import paint_plan
+from ashen_bridge.desktop.stack.plan_painter import PlanPainting
 from ashen_bridge.editing.targets import under
 from ashen_bridge.model.bodies import Side
 
@@ -111,6 +111,7 @@ class PlanView(QWidget):
         painter.fillRect(self.rect(), self.theme.colour("surface"))
         size = (float(self.width()), float(self.height()))
         place = self.placement()
+        painting = PlanPainting(painter, place, self.theme, self._hovered, size)
         photo = self.photo.shown()
         if picture is None:
             painter.setPen(self.theme.colour("quiet"))
@@ -118,11 +119,9 @@ class PlanView(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY_EDITING if self.desk.view.editing else _EMPTY)
         elif photo is not None:
             # Laid over the bare board and under the parts' outlines: one traces on it.
-            paint_plan(
-                painter, picture, place, self.theme, self._hovered, size, photo=lambda: paint_photo(painter, *photo, place)
-            )
+            painting.paint(picture, photo=lambda: paint_photo(painter, *photo, place))
         else:
-            paint_plan(painter, picture, place, self.theme, self._hovered, size)
+            painting.paint(picture)
         paint_outlines(painter, self._outlines, self._taken(place), place, self.theme)
         if self.placing is not None:
             paint_hand(painter, self.placing.picture(), place, self.theme, size)

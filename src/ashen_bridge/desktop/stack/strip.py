@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import show_tip
-from ashen_bridge.desktop.stack.strip_painter import StripPicture, paint_strip
+from ashen_bridge.desktop.stack.strip_painter import StripPainting, StripPicture
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.words.numbers import celsius, number, thickness
 
@@ -59,7 +59,7 @@ class ThicknessStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        paint_strip(painter, self._picture(), QRectF(self.rect()), self.theme)
+        StripPainting(painter, self.theme).paint(self._picture(), QRectF(self.rect()))
         if self.hasFocus():
             painter.setPen(QPen(self.theme.colour("ember"), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ashen_bridge.assess.errands import over_time
-from ashen_bridge.desktop.charts.course_painter import CoursePicture, CoursePlacement, course_picture, paint_course
+from ashen_bridge.desktop.charts.course_painter import CoursePainting, CoursePicture, CoursePlacement, course_picture
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
@@ -62,7 +62,7 @@ class CourseCurves(QWidget):
             painter.setFont(self.theme.font(13))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words)
         else:
-            paint_course(painter, self.picture, place, self.theme, self.at, self.stale)
+            CoursePainting(painter, self.picture, place, self.theme, self.at).paint(self.stale)
         painter.end()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:

@@ -133,7 +133,7 @@ class Runner(QObject):
 
     def _start(self) -> None:
         ours, theirs = Pipe()
-        self._process = self.launch(theirs, self._tools)
+        self._process = type(self).launch(theirs, self._tools)
         theirs.close()
         self._outbox: SimpleQueue[Request | Cancel | None] = SimpleQueue()
         self._writer = threading.Thread(target=_write, args=(ours, self._outbox), name="requests", daemon=True)
