@@ -16,8 +16,9 @@ STOCK_MM = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0)
 
 @dataclass
 class Parts:
-    """What has been put on a device so far."""
+    """What has been put on a device so far, and what chance draws the rest by."""
 
+    draw: Draw
     bodies: list[Data] = field(default_factory=list)
     joints: list[Data] = field(default_factory=list)
     fasteners: list[Data] = field(default_factory=list)
@@ -28,6 +29,12 @@ class Parts:
     def sense(self, body: str, reads: str, group: str) -> None:
         """Give a body a sensor."""
         self.sensors.append({"id": f"s_{body}_{reads}", "body": body, "reads": reads, "group": group})
+
+
+def box_of(parts: Parts, body: str) -> Box:
+    """Return where a body lies."""
+    (found,) = (one["footprint"]["rects"][0] for one in parts.bodies if one["id"] == body)
+    return found["x_mm"], found["y_mm"], found["w_mm"], found["h_mm"]
 
 
 def board(parts: Parts, width: float, depth: float, *, bends: bool) -> None:
@@ -44,8 +51,9 @@ def board(parts: Parts, width: float, depth: float, *, bends: bool) -> None:
     )
 
 
-def die_on_substrate(parts: Parts, draw: Draw, centre: tuple[float, float], watts: float) -> tuple[float, float]:
+def die_on_substrate(parts: Parts, centre: tuple[float, float], watts: float) -> tuple[float, float]:
     """Add a die of 8 to 26 mm on its substrate; returns its width and depth [mm]."""
+    draw = parts.draw
     w, h = draw.between(8, 26, 1), draw.between(8, 26, 1)
     (cx, cy), thick = centre, draw.between(0.4, 0.9)
     side_w, side_h = w + draw.between(6, 18, 1), h + draw.between(6, 18, 1)
@@ -96,9 +104,10 @@ def power_map(draw: Draw, w: float, h: float) -> list[Data]:
     return blocks
 
 
-def memory(parts: Parts, draw: Draw, name: str, box: Box, side: str = "front", watts: tuple[float, float] = (2.0, 4.0)) -> float:
+def memory(parts: Parts, name: str, box: Box, side: str = "front", watts: tuple[float, float] = (2.0, 4.0)) -> float:
     """Add a memory package; returns its height [mm]."""
     x, y, w, h = box
+    draw = parts.draw
     height = draw.between(0.9, 1.3)
     parts.bodies.append(
         {
@@ -127,10 +136,9 @@ def memory(parts: Parts, draw: Draw, name: str, box: Box, side: str = "front", w
     return height
 
 
-def regulator(
-    parts: Parts, draw: Draw, name: str, box: Box, side: str = "front", watts: tuple[float, float] = (0.5, 1.8)
-) -> float:
+def regulator(parts: Parts, name: str, box: Box, side: str = "front", watts: tuple[float, float] = (0.5, 1.8)) -> float:
     """Add a small regulator stage, rarely with a sensor; returns its height [mm]."""
+    draw = parts.draw
     height = draw.between(0.7, 1.2)
     parts.bodies.append(
         {
@@ -151,9 +159,9 @@ def regulator(
     return height
 
 
-def pad(parts: Parts, draw: Draw, over: str, upper: str, box: Box, thickness: float, cover: float = 0.0) -> None:
+def pad(parts: Parts, over: str, upper: str, thickness: float, cover: float = 0.0) -> None:
     """Add a pad over one part that covers 30 to 100 % of it, from one side or a corner; `cover` settles how much."""
-    x, y, w, h = box
+    draw, (x, y, w, h) = parts.draw, box_of(parts, over)
     share = cover or (1.0 if draw.chance(0.5) else draw.between(0.3, 0.95))
     piece: Data = {"id": "pad", "material": draw.one_of(*PADS), "thickness_mm": measured(thickness, 0.05 * thickness)}
     if share < 1:
