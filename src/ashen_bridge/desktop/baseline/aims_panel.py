@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.parts.fields import NumberField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.text_fields import ChoiceField, StoryField
 from ashen_bridge.desktop.state.session import Session
@@ -31,10 +31,14 @@ class AimsPanel(QFrame):
         title.setObjectName("title")
         self.complaint = StoryField("What is wrong", partial(self._aim, "complaint"), lines=2)
         self.complaint.setPlaceholderText("What is wrong, in your own words")
-        self.noise = NumberField("", partial(self._quantity, "noise_db"), name="Noise, at most", optional=True, low=0, high=120)
-        self.power = NumberField("W", partial(self._quantity, "power_w"), name="Power, at least", optional=True, low=0, high=5000)
-        self.skin = NumberField("°C", partial(self._quantity, "skin_c"), name="Skin, at most", optional=True, low=0, high=150)
-        self.budget = NumberField("", self._budget, name="Budget", optional=True, low=0, high=1e6)
+        self.noise = NumberField(
+            Wanted("Noise, at most", "", optional=True, low=0, high=120), partial(self._quantity, "noise_db")
+        )
+        self.power = NumberField(
+            Wanted("Power, at least", "W", optional=True, low=0, high=5000), partial(self._quantity, "power_w")
+        )
+        self.skin = NumberField(Wanted("Skin, at most", "°C", optional=True, low=0, high=150), partial(self._quantity, "skin_c"))
+        self.budget = NumberField(Wanted("Budget", "", optional=True, low=0, high=1e6), self._budget)
         self.opening = ChoiceField("Opened", partial(self._aim, "opening"))
         self.warranty = StoryField("Warranty", partial(self._aim, "warranty"), lines=2)
         self.warranty.setPlaceholderText("What was written back about opening it")
@@ -105,7 +109,7 @@ class AimsPanel(QFrame):
             box = QCheckBox(one.label)
             box.clicked.connect(partial(self._matters, one.id))
             number = NumberField(
-                "°C", partial(self._goal, one.id), name=f"{one.label}, at most", optional=True, low=-60, high=300
+                Wanted(f"{one.label}, at most", "°C", optional=True, low=-60, high=300), partial(self._goal, one.id)
             )
             number.setFixedWidth(90)
             number.edit.setPlaceholderText("at most")

@@ -15,7 +15,7 @@ from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.baseline.differences import DifferenceList
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
-from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import bold, paragraph, rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.state.keys import key_of
@@ -65,10 +65,12 @@ class ComparePanel(QFrame):
         shares: Question[tuple[Attribution | None, Quieter | None]] = Question(session.questions, "What did what?", self._sharing)
         self.shares = QuestionPanel(
             shares,
-            shares.words,
-            "Share it out",
+            Saying(
+                shares.words,
+                "Share it out",
+                explain="What each change may have done to the chosen sensor, and what a gain is worth in quiet.",
+            ),
             shares_words,
-            explain="What each change may have done to the chosen sensor, and what a gain is worth in quiet.",
         )
         for widget in (self.again, self.equal, self.verdict, self.list, self.resistance, self.cautions, self.shares):
             column.addWidget(widget)

@@ -14,7 +14,7 @@ from ashen_bridge.desktop.baseline.advice import worth_words
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.belief import BeliefBar
-from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import bold
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
@@ -38,15 +38,19 @@ class DiagnosisPanel(QFrame):
         self.question: Question[Diagnosis] = Question(session.questions, LABEL, self._now)
         self.panel = QuestionPanel(
             self.question,
-            "Why is it so?",
-            "Weigh the faults",
+            Saying(
+                "Why is it so?",
+                "Weigh the faults",
+                explain=(
+                    "Worn paste, pads too thick or not touching, a loose screw, a bent base, a weak fan, warm air, more power, a "
+                    "sensor that is off: each is fitted to this run and weighed. All that is uncertain anyway is allowed for, so "
+                    "“nothing is wrong” and “none explains it” are answers too."
+                ),
+                waiting="Trying one fault after another…",
+                tip="Fit every usual fault to this run and weigh them against each other, and against none",
+                heading="title",
+            ),
             lambda found: bold(found.verdict),
-            explain="Worn paste, pads too thick or not touching, a loose screw, a bent base, a weak fan, warm air, more power, a "
-            "sensor that is off: each is fitted to this run and weighed. All that is uncertain anyway is allowed for, so "
-            "“nothing is wrong” and “none explains it” are answers too.",
-            waiting="Trying one fault after another…",
-            tip="Fit every usual fault to this run and weigh them against each other, and against none",
-            heading="title",
         )
         self.rows = QVBoxLayout()
         self.rows.setSpacing(8)
@@ -58,10 +62,12 @@ class DiagnosisPanel(QFrame):
         worth: Question[Worth] = Question(session.questions, "Worth opening?", self._opening)
         self.worth = QuestionPanel(
             worth,
-            worth.words,
-            "Weigh it",
+            Saying(
+                worth.words,
+                "Weigh it",
+                explain="What the best possible repair could gain, against what is needed and what this test can show.",
+            ),
             worth_words,
-            explain="What the best possible repair could gain, against what is needed and what this test can show.",
         )
         column.addWidget(self.worth)
         column.addStretch(1)

@@ -8,7 +8,7 @@ from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import TOLD, Calibration
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
-from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import BREAK, Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.state.keys import key_of
@@ -33,14 +33,18 @@ class FitPanel(QFrame):
         self.question: Question[Calibration] = Question(session.questions, LABEL, self._now)
         self.panel = QuestionPanel(
             self.question,
-            "This very device",
-            "Fit to this run",
+            Saying(
+                "This very device",
+                "Fit to this run",
+                explain=(
+                    "Sink, joints, powers, board: whatever carries a ± moves as far as the readings of this run ask. What they "
+                    "could not tell stays as it is. Later predictions are then about this very device, and can be switched back."
+                ),
+                waiting="Turning every number a little…",
+                tip="Move every uncertain number as far as the readings ask and its own ± allows",
+                heading="title",
+            ),
             self._table,
-            explain="Sink, joints, powers, board: whatever carries a ± moves as far as the readings of this run ask. What they "
-            "could not tell stays as it is. Later predictions are then about this very device, and can be switched back.",
-            waiting="Turning every number a little…",
-            tip="Move every uncertain number as far as the readings ask and its own ± allows",
-            heading="title",
         )
         self.keep = QPushButton("Keep and use it")
         self.keep.clicked.connect(self._keep)

@@ -26,7 +26,7 @@ from ashen_bridge.desktop.charts.thinning import polygon, thinned
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
 from ashen_bridge.desktop.charts.trace_view import TraceView
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.parts.fields import NumberField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.logs.log import Column, Log
@@ -100,7 +100,7 @@ class ImportPage(QWidget):
         self.name = QComboBox()
         self.build = QComboBox()
         self.point = QComboBox()
-        self.ambient = NumberField("°C", self._take_ambient, name="Air around the device", optional=True, low=-60, high=90)
+        self.ambient = NumberField(Wanted("Air around the device", "°C", optional=True, low=-60, high=90), self._take_ambient)
         self.ambient_c: float | None = None
         self.problem = Words()
         self.problem.setObjectName("wrong")

@@ -12,9 +12,9 @@ from ashen_bridge.bench.advice.verdicts import TestPlan, Transfer
 from ashen_bridge.bench.words import in_words
 from ashen_bridge.desktop.baseline.advice import plan_words, transfer_words
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.parts.fields import NumberField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
-from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import Rich, coloured, paragraph, rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField, StoryField, WordsField
 from ashen_bridge.desktop.state.keys import key_of
@@ -70,25 +70,17 @@ class RunPanel(QFrame):
         self.fan = WordsField("Fan rule", lambda words: self._set("Fan rule", fan_rule=words))
         self.supply = ChoiceField("Mains or battery", lambda one: self._set("Supply", supply=one))
         self.ambient = NumberField(
-            "°C",
+            Wanted("Air around the device", "°C", optional=True, low=-60, high=90),
             lambda value: self._quantity("ambient_c", value, 0.5),
-            name="Air around the device",
-            optional=True,
-            low=-60,
-            high=90,
         )
         self.profile = WordsField("Power limit, undervolt, clocks", lambda words: self._set("Profile", profile=words))
-        self.noise_at = NumberField("m", self._noise_at, name="Distance of the noise meter", optional=True, low=0.01, high=100)
+        self.noise_at = NumberField(Wanted("Distance of the noise meter", "m", optional=True, low=0.01, high=100), self._noise_at)
         self.room = NumberField(
-            "",
+            Wanted("Noise of the room in dB", "", optional=True, low=-10, high=130),
             lambda value: self._quantity("room_noise_db", value, 1.0),
-            name="Noise of the room in dB",
-            optional=True,
-            low=-10,
-            high=130,
         )
         self.noise = NumberField(
-            "", lambda value: self._quantity("noise_db", value, 1.0), name="Noise in dB", optional=True, low=-10, high=130
+            Wanted("Noise in dB", "", optional=True, low=-10, high=130), lambda value: self._quantity("noise_db", value, 1.0)
         )
         self.statistic = ChoiceField("What counts", lambda one: self._set("What counts of a run", statistic=one))
         self.notes = StoryField("Notes", lambda words: self._set("Notes of a run", notes=words[:200]), lines=2)
@@ -96,19 +88,19 @@ class RunPanel(QFrame):
         self.again.setToolTip("Forget the window that was set by hand")
         self.again.clicked.connect(self._find_again)
         self.form = QWidget()
-        self.resolution = NumberField("K", self._hold, name="Difference to show", low=0.05, high=50)
+        self.resolution = NumberField(Wanted("Difference to show", "K", low=0.05, high=50), self._hold)
         self.resolution.show_value(1.0)
         plan: Question[TestPlan] = Question(session.questions, "How long, how often?", self._plan)
         fields = _row(("to show [K]", self.resolution))
-        self.plan = QuestionPanel(plan, plan.words, "Plan the test", plan_words, fields=fields)
-        self.warmer = NumberField("K", self._hold, name="Air warmer by", low=-60, high=60)
-        self.fan_share = NumberField("%", self._hold, name="Fan speed of now", low=10, high=300)
-        self.power_share = NumberField("%", self._hold, name="Power of now", low=1, high=500)
+        self.plan = QuestionPanel(plan, Saying(plan.words, "Plan the test"), plan_words, fields)
+        self.warmer = NumberField(Wanted("Air warmer by", "K", low=-60, high=60), self._hold)
+        self.fan_share = NumberField(Wanted("Fan speed of now", "%", low=10, high=300), self._hold)
+        self.power_share = NumberField(Wanted("Power of now", "%", low=1, high=500), self._hold)
         for field, value in ((self.warmer, 8.0), (self.fan_share, 100.0), (self.power_share, 100.0)):
             field.show_value(value)
         fields = _row(("air + [K]", self.warmer), ("fan [%]", self.fan_share), ("power [%]", self.power_share))
         carried: Question[Transfer] = Question(session.questions, "What would it be elsewhere?", self._carry)
-        self.elsewhere = QuestionPanel(carried, carried.words, "Carry over", transfer_words, fields=fields)
+        self.elsewhere = QuestionPanel(carried, Saying(carried.words, "Carry over"), transfer_words, fields)
         self._lay_out()
 
     def _lay_out(self) -> None:

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QScrollArea, 
 from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.parts.dialog import WorkDialog
-from ashen_bridge.desktop.parts.fields import NumberField
+from ashen_bridge.desktop.parts.fields import NumberField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.text_fields import ChoiceField, WordsField
 from ashen_bridge.editing import runs as edits
@@ -29,10 +29,10 @@ class TypedDialog(WorkDialog):
         self.name.setText("Read by hand")
         self.how = WordsField("What they were read with", lambda _: None)
         self.how.setPlaceholderText("thermometer, infrared camera, …")
-        self.spread = NumberField("K", self._hold, name="± of a reading", low=0.0, high=50)
+        self.spread = NumberField(Wanted("± of a reading", "K", low=0.0, high=50), self._hold)
         self.spread.show_value(_SPREAD_K)
         self.fields = {
-            sensor.id: NumberField("°C", self._hold, name=sensor.label, optional=True, low=-100, high=400)
+            sensor.id: NumberField(Wanted(sensor.label, "°C", optional=True, low=-100, high=400), self._hold)
             for sensor in session.project.device.sensors
         }
         self.problem = Words()

@@ -26,7 +26,7 @@ from ashen_bridge.desktop.guided.controls import Choices, Counter
 from ashen_bridge.desktop.guided.sketch import Sketch
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.dialog import WorkDialog
-from ashen_bridge.desktop.parts.fields import NumberField, TextField
+from ashen_bridge.desktop.parts.fields import NumberField, TextField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
@@ -214,7 +214,7 @@ class GuidedDialog(WorkDialog):
         column.addWidget(_labelled("Pads you think of [mm]", self.pad_wanted))
 
     def _number(self, field: str, unit: str, name: str, optional: bool = False) -> NumberField:
-        made = NumberField(unit, partial(self.answer, field), name=name, optional=optional)
+        made = NumberField(Wanted(name, unit, optional=optional), partial(self.answer, field))
         made.edit.setMinimumHeight(38)
         made.show_value(self.given[field])
         return made

@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QWidget
 
-from ashen_bridge.desktop.parts.fields import ChoiceField, NumberField, QuantityField, TextField
+from ashen_bridge.desktop.parts.fields import ChoiceField, NumberField, QuantityField, TextField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.step_picture import StepPicture
 from ashen_bridge.desktop.state.session import Session
@@ -91,9 +91,9 @@ class FieldForm(QWidget):
         commit = partial(self._set, field)
         match field.kind:
             case "quantity":
-                return QuantityField(field.unit, commit, name=name, low=field.low, high=field.high, optional=field.optional)
+                return QuantityField(Wanted(name, field.unit, low=field.low, high=field.high, optional=field.optional), commit)
             case "number":
-                return NumberField(field.unit, commit, name=name, optional=field.optional)
+                return NumberField(Wanted(name, field.unit, optional=field.optional), commit)
             case "text":
                 return TextField(commit, name=name)
             case "choice":

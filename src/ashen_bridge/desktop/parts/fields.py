@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QObject, Qt
@@ -17,25 +18,24 @@ from ashen_bridge.words.numbers import short
 ORIGINS = tuple(origin.value for origin in Origin)
 
 
+@dataclass(frozen=True)
+class Wanted:
+    """The number that a field asks for: what it is called, its unit, its least and most; an empty text is None if `optional`."""
+
+    name: str
+    unit: str = ""
+    low: float | None = None
+    high: float | None = None
+    optional: bool = False
+
+
 class NumberField(QWidget):
-    """One number in a unit. `commit` gets it when Enter is pressed or the field is left; it returns what is wrong, if anything.
+    """One number in a unit. `commit` gets it when Enter is pressed or the field is left, and returns what is wrong, if it is."""
 
-    An empty text means None where `optional`.
-    """
-
-    def __init__(
-        self,
-        unit: str,
-        commit: Callable[[float | None], str],
-        *,
-        name: str,
-        low: float | None = None,
-        high: float | None = None,
-        optional: bool = False,
-        parent: QWidget | None = None,
-    ) -> None:
+    def __init__(self, wanted: Wanted, commit: Callable[[float | None], str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._unit, self._commit, self._low, self._high, self._optional = unit, commit, low, high, optional
+        self._wanted, self._commit = wanted, commit
+        name, unit = wanted.name, wanted.unit
         self._shown: float | None = None
         self.edit = QLineEdit()
         self.edit.setAccessibleName(f"{name} [{unit}]" if unit else name)
@@ -70,14 +70,15 @@ class NumberField(QWidget):
     def typed(self) -> float | None:
         """Return what is typed. Raises `TypedError` in words."""
         text = self.edit.text().strip()
-        if not text and self._optional:
+        wanted = self._wanted
+        if not text and wanted.optional:
             return None
-        value = read_number(text, self._unit)
-        unit = f" {self._unit}" if self._unit else ""
-        if self._low is not None and value < self._low:
-            raise TypedError(f"{short(value)}{unit} is too little: at least {short(self._low)}{unit}.")
-        if self._high is not None and value > self._high:
-            raise TypedError(f"{short(value)}{unit} is too much: at most {short(self._high)}{unit}.")
+        value = read_number(text, wanted.unit)
+        unit = f" {wanted.unit}" if wanted.unit else ""
+        if wanted.low is not None and value < wanted.low:
+            raise TypedError(f"{short(value)}{unit} is too little: at least {short(wanted.low)}{unit}.")
+        if wanted.high is not None and value > wanted.high:
+            raise TypedError(f"{short(value)}{unit} is too much: at most {short(wanted.high)}{unit}.")
         return value
 
     def refuse(self, words: str) -> None:
@@ -132,22 +133,13 @@ class NumberField(QWidget):
 class QuantityField(QWidget):
     """A measured or assumed number: value, standard uncertainty, origin. `commit` gets plain data and returns what is wrong."""
 
-    def __init__(
-        self,
-        unit: str,
-        commit: Callable[[dict[str, Any] | None], str],
-        *,
-        name: str,
-        low: float | None = None,
-        high: float | None = None,
-        optional: bool = False,
-        parent: QWidget | None = None,
-    ) -> None:
+    def __init__(self, wanted: Wanted, commit: Callable[[dict[str, Any] | None], str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._commit = commit
         self._quantity: Quantity | None = None
-        self.value = NumberField(unit, self._set_value, name=name, low=low, high=high, optional=optional)
-        self.spread = NumberField(unit, self._set_spread, name=f"± of {name}", low=0.0)
+        name = wanted.name
+        self.value = NumberField(wanted, self._set_value)
+        self.spread = NumberField(Wanted(f"± of {name}", wanted.unit, low=0.0), self._set_spread)
         self.spread.edit.setToolTip("Standard uncertainty, in the same unit")
         self.origin = QComboBox()
         self.origin.addItems(list(ORIGINS))

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, Literal
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
@@ -34,6 +35,18 @@ def standing(question: Question[Any], waiting: str = "Working it out…", explai
             return ""
 
 
+@dataclass(frozen=True)
+class Saying:
+    """What a panel says around its question: above it, on its button, before it is asked, while it is worked on, as a tip."""
+
+    title: str
+    button: str
+    explain: str = ""
+    waiting: str = "Working it out…"
+    tip: str = ""
+    heading: Literal["section", "title"] = "section"
+
+
 class QuestionPanel(QWidget):
     """A question with its button. `words` turns an answer into rich text; an earlier one stays, said to be that.
 
@@ -41,23 +54,12 @@ class QuestionPanel(QWidget):
     """
 
     def __init__(
-        self,
-        question: Question[Any],
-        title: str,
-        button: str,
-        words: Callable[[Any], Rich],
-        *,
-        explain: str = "",
-        waiting: str = "Working it out…",
-        tip: str = "",
-        fields: QWidget | None = None,
-        heading: str = "section",
+        self, question: Question[Any], saying: Saying, words: Callable[[Any], Rich], fields: QWidget | None = None
     ) -> None:
         super().__init__()
-        self.question = question
-        self._words, self._explain, self._waiting = words, explain, waiting
-        self.go = QPushButton(button)
-        self.go.setToolTip(tip)
+        self.question, self._saying, self._words = question, saying, words
+        self.go = QPushButton(saying.button)
+        self.go.setToolTip(saying.tip)
         self.go.clicked.connect(question.ask)
         self.stop = QPushButton("Call off")
         self.stop.setToolTip("Call this off; other work goes on")
@@ -66,13 +68,13 @@ class QuestionPanel(QWidget):
         self.said.setWordWrap(True)
         self.said.setTextFormat(Qt.TextFormat.RichText)
         head = QHBoxLayout()
-        if title:
-            label = Words(title)
-            label.setObjectName(heading)
+        if saying.title:
+            label = Words(saying.title)
+            label.setObjectName(saying.heading)
             head.addWidget(label, 1)
         head.addWidget(self.go)
         head.addWidget(self.stop)
-        if not title:
+        if not saying.title:
             head.addStretch(1)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 4, 0, 0)
@@ -91,7 +93,7 @@ class QuestionPanel(QWidget):
         self.go.setVisible(state != "running")
         self.stop.setVisible(state == "running")
         self.go.setEnabled(question.possible and state != "current")
-        said = standing(question, self._waiting, self._explain)
+        said = standing(question, self._saying.waiting, self._saying.explain)
         answer = question.last if state == "stale" else question.value
         told = self._words(answer) if answer is not None else NOTHING
         self.said.setText(rich(paragraph(said), told) if said and told else rich(said or told))

@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from ashen_bridge.desktop.parts.fields import ChoiceField, QuantityField
+from ashen_bridge.desktop.parts.fields import ChoiceField, QuantityField, Wanted
 from ashen_bridge.editing.points import Way
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.quantity import Quantity
@@ -27,7 +27,7 @@ class StatedField(QWidget):
         self._fields: dict[str, QuantityField] = {}
         for way in ways:
             most = 100.0 if way.per_one > 1 else None
-            field = QuantityField(way.unit, partial(commit, way), name=name, low=0.0, high=most, optional=True)
+            field = QuantityField(Wanted(name, way.unit, low=0.0, high=most, optional=True), partial(commit, way))
             self._fields[way.table] = field
         self.unit = ChoiceField(tuple((way.table, way.unit) for way in ways), self._choose, name=f"Unit of {name}")
         self.unit.setMinimumContentsLength(max(len(way.unit) for way in ways))

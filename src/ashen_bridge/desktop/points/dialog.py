@@ -24,7 +24,7 @@ from ashen_bridge.assess.result import Answer, What
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.dialog import WorkDialog
 from ashen_bridge.desktop.parts.field_form import FieldForm
-from ashen_bridge.desktop.parts.fields import NumberField, TextField
+from ashen_bridge.desktop.parts.fields import NumberField, TextField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.stated import StatedField
@@ -54,7 +54,7 @@ class PointsDialog(WorkDialog):
         self.which = QComboBox()
         self.which.setAccessibleName("Operating point")
         self.which.activated.connect(lambda at: session.look(replace(session.view, point=self.which.itemData(at))))
-        self.scale = NumberField("%", self._scale, name="Load of what it was when this was opened", low=0.0, high=1000.0)
+        self.scale = NumberField(Wanted("Load of what it was when this was opened", "%", low=0.0, high=1000.0), self._scale)
         self.total = Words()
         self.air = FieldForm(session)
         self.cycle = TextField(self._set_cycle, name="Load over time")
@@ -127,7 +127,7 @@ class PointsDialog(WorkDialog):
     def _asking(self) -> QVBoxLayout:
         """Ask instead of tell: the value that just keeps all limits by a margin."""
         line = QHBoxLayout()
-        self.margin = NumberField("K", lambda value: self._keep_margin(value), name="Margin to keep", low=0.0, high=100.0)
+        self.margin = NumberField(Wanted("Margin to keep", "K", low=0.0, high=100.0), lambda value: self._keep_margin(value))
         self.margin.show_value(5.0)
         label = Words("To keep a margin of [K]")
         label.setBuddy(self.margin)

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.fields import QuantityField
+from ashen_bridge.desktop.parts.fields import QuantityField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.stack.desk import StackDesk
@@ -185,7 +185,7 @@ class AssumptionsPanel(QFrame):
             if self.field is not None:
                 self._place.removeWidget(self.field)
                 self.field.deleteLater()
-            self.field = QuantityField(unit_of(one.field.rsplit(".", 1)[-1]), self._set, name=_name(one).replace("\n", ", "))
+            self.field = QuantityField(Wanted(_name(one).replace("\n", ", "), unit_of(one.field.rsplit(".", 1)[-1])), self._set)
             self._place.addWidget(self.field)
             self._field_for = one.paths
         owners = ", ".join(one.owners[:4]) + (f" and {len(one.owners) - 4} more" if len(one.owners) > 4 else "")

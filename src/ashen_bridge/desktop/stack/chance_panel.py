@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidg
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
-from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import BREAK, NOTHING, SPACE, Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.state.session import SAMPLES, Session
@@ -98,14 +98,18 @@ class ChancePanel(QFrame):
         self.desk, self.session, self.theme = desk, session, theme
         self.panel = QuestionPanel(
             session.chances,
-            "Will the limits hold?",
-            f"Draw {SAMPLES} samples",
+            Saying(
+                "Will the limits hold?",
+                f"Draw {SAMPLES} samples",
+                explain=(
+                    "Until samples have been drawn there is only a margin, no chance. Every number with a ± is drawn at once: "
+                    "heights, steps, pads, springs, materials, powers, air. Gaps and forces are worked out anew for each sample."
+                ),
+                waiting="Drawing…",
+                tip="Draw everything that carries an uncertainty, all at once, and count how often each limit holds",
+                heading="title",
+            ),
             lambda found: rich(_summary(found)),
-            explain="Until samples have been drawn there is only a margin, no chance. Every number with a ± is drawn at once: "
-            "heights, steps, pads, springs, materials, powers, air. Gaps and forces are worked out anew for each sample.",
-            waiting="Drawing…",
-            tip="Draw everything that carries an uncertainty, all at once, and count how often each limit holds",
-            heading="title",
         )
         self.spread = SpreadList(session, theme)
         self.better = Words()

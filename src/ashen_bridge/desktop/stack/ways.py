@@ -9,7 +9,7 @@ from ashen_bridge.assess.errands import rank_layers
 from ashen_bridge.assess.result import LayerGain
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
-from ashen_bridge.desktop.parts.question_panel import QuestionPanel
+from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import NOTHING, SPACE, Rich, bold, joined, paragraph, rich, table
 from ashen_bridge.desktop.stack.descent import DescentView
 from ashen_bridge.desktop.state.question import Asked, Question
@@ -31,7 +31,7 @@ class WaysView(QWidget):
         self.ways.setWordWrap(True)
         self.ways.setTextFormat(Qt.TextFormat.RichText)
         tip = "Rank layers and ways by the kelvins a perfect one would gain: no work on it can gain more"
-        self.panel = QuestionPanel(self.gains, "", "What if a layer were perfect?", _gains, tip=tip)
+        self.panel = QuestionPanel(self.gains, Saying("", "What if a layer were perfect?", tip=tip), _gains)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
