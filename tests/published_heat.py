@@ -15,7 +15,7 @@ from ashen_bridge.thermal.parts import Contact, Film, Heat, HeatModel, Layer, Le
 from ashen_bridge.thermal.spreading import spreading_lee
 from ashen_bridge.thermal.steady import RunawayError, SteadySolver
 from ashen_bridge.thermal.surfaces import STEFAN_BOLTZMANN, effective_emissivity
-from ashen_bridge.thermal.transient import Stage, march
+from ashen_bridge.thermal.transient import Body, Stage, Steps, march
 from published import Check
 from test_heat_published import HOLD, PLATE, block, even, grid_mean, series
 
@@ -148,7 +148,7 @@ def flushed(seconds: float) -> float:
         COARSE, (Slab("base", SQUARE, layers),), (), (Film("base", 1, SQUARE, 1.0, 300.0),), (Heat("base", (0,), 400.0),), 300.0
     )
     steady = SteadySolver().solve(model)
-    *_, last = march(model, steady, np.full(steady.grid.n_cell, 300.0), (Stage(seconds, 1.0),), tolerance=0.01)
+    *_, last = march(Body(model, steady), np.full(steady.grid.n_cell, 300.0), (Stage(seconds, 1.0),), Steps(0.01))
     return float(last.temperature[steady.grid.slabs["base"].layer(0)].max()) - 300.0
 
 
@@ -167,7 +167,7 @@ COARSE = Lines(even(SIDE, 2), even(SIDE, 2))
 
 def marched(model: HeatModel, start: float, end: float) -> np.ndarray:
     steady = SteadySolver().solve(model)
-    *_, last = march(model, steady, np.full(steady.grid.n_cell, start), (Stage(end, 1.0),), tolerance=0.01)
+    *_, last = march(Body(model, steady), np.full(steady.grid.n_cell, start), (Stage(end, 1.0),), Steps(0.01))
     return np.asarray(last.temperature)
 
 

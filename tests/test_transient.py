@@ -25,7 +25,7 @@ from ashen_bridge.thermal import transient
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
 from ashen_bridge.thermal.steady import SteadySolver
-from ashen_bridge.thermal.transient import MarchError, Moment, Stage, march
+from ashen_bridge.thermal.transient import Body, MarchError, Moment, Stage, Steps, march
 from devices import FOUR, Card, project
 
 ENGINE = Engine()
@@ -41,9 +41,9 @@ def wall(thickness: float, k: float, capacity: float, layers: int, h: float, pow
     return HeatModel(LINES, (slab,), (), (Film("wall", 1, REGION, h, 300.0),), heats, reference=300.0)
 
 
-def run(model: HeatModel, start: float, stages: tuple[Stage, ...], **options: float) -> list[Moment]:
+def run(model: HeatModel, start: float, stages: tuple[Stage, ...], **steps: float) -> list[Moment]:
     steady = SteadySolver().solve(model)
-    return list(march(model, steady, np.full(steady.grid.n_cell, start), stages, **options))  # type: ignore[arg-type]
+    return list(march(Body(model, steady), np.full(steady.grid.n_cell, start), stages, Steps(**steps)))  # type: ignore[arg-type]
 
 
 def test_a_lump_under_a_power_step() -> None:
@@ -92,7 +92,7 @@ def test_what_is_made_is_stored_or_leaves() -> None:
     model = wall(5e-3, 20.0, 3e6, 6, 200.0, 4.0)
     steady = SteadySolver().solve(model)
     stages = (Stage(40.0, 1.0), Stage(60.0, 0.25))
-    moments = list(march(model, steady, np.full(steady.grid.n_cell, 300.0), stages, tolerance=0.005, longest=1.0))
+    moments = list(march(Body(model, steady), np.full(steady.grid.n_cell, 300.0), stages, Steps(0.005, 1.0)))
     film = steady.films[0]
     conductance = 1 / (1 / (200.0 * film.area) + film.f / 20.0)
     left = 0.0

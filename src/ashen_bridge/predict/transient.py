@@ -19,7 +19,7 @@ from ashen_bridge.predict.patterns import Pattern, Watch
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
 from ashen_bridge.thermal.surfaces import KELVIN
-from ashen_bridge.thermal.transient import InsideAir, Moment, Stage, march
+from ashen_bridge.thermal.transient import Body, InsideAir, Moment, Stage, Steps, march
 
 if TYPE_CHECKING:
     from ashen_bridge.thermal.resolution import Frame
@@ -66,16 +66,8 @@ def course(
 
     def marched(stages: Sequence[Stage], stops: Sequence[float] = ()) -> Iterator[Moment]:
         extra = stored_in_fins(scene, steady) + stored_in_joints(scene, frame, steady)
-        return march(
-            model,
-            steady,
-            begin,
-            stages,
-            extra_capacity=extra,
-            inside=_inside_air(point),
-            tolerance=watch.tolerance,
-            stops=stops,
-        )
+        body = Body(model, steady, extra, _inside_air(point))
+        return march(body, begin, stages, Steps(watch.tolerance, stops=tuple(stops)))
 
     idle = None
     if pattern.start_c is not None:

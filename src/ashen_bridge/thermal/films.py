@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ashen_bridge.geometry.region import EMPTY, Region, region_of, region_of_rect
 from ashen_bridge.geometry.scene import Scene, SceneBody
@@ -81,6 +81,21 @@ def scene_films(scene: Scene, point: OperatingPoint, inside: float | None = None
     return tuple(film for film in _Films(scene, point, surroundings(point, inside)).all() if film.region)
 
 
+@dataclass(frozen=True)
+class _Face:
+    """A face of a body that is bare in a region: its number in the slab, by how much more area it has than the region, its height
+    [m] if it stands upright, and whether it looks towards the board.
+    """
+
+    body: SceneBody
+    side: Side
+    number: int
+    region: Region
+    factor: float = 1.0
+    upright: float | None = None
+    inwards: bool = False
+
+
 class _Films:
     def __init__(self, scene: Scene, point: OperatingPoint, air: Surroundings) -> None:
         self.scene, self.point, self.air = scene, point, air
@@ -93,13 +108,14 @@ class _Films:
             face = 0 if isinstance(model, Board) and side is Side.REAR else 1
             yield self._outer(body, side, face, bare - sink_region(body))
             if isinstance(model, Plate):
-                yield self._bare(Name("under", (name,)), body, side, 0, self.scene.plan.bare_under[name], not_out=True)
+                under = _Face(body, side, 0, self.scene.plan.bare_under[name], inwards=True)
+                yield self._bare(Name("under", (name,)), under)
                 if model.sink is not None:
                     yield self._sink(body, model)
             elif isinstance(model, Component):
                 x0, y0, x1, y1 = body.region.bounds
                 factor = 2 * (x1 - x0 + y1 - y0) * body.thickness / ((x1 - x0) * (y1 - y0))
-                yield self._bare(Name("sides", (name,)), body, side, 1, body.region, factor=factor, upright=body.thickness)
+                yield self._bare(Name("sides", (name,)), _Face(body, side, 1, body.region, factor, body.thickness))
         board = self.scene.board
         for connector in board.model.connectors if isinstance(board.model, Board) else ():
             region = region_of_rect(connector.area) & board.region
@@ -109,36 +125,22 @@ class _Films:
 
     def _outer(self, body: SceneBody, side: Side, face: int, region: Region) -> Film:
         """The face that looks away from the board; that of a case wall is outside."""
-        film = self._bare(Name("bare", (body.id, side.value)), body, side, face, region)
-        if not (self.air.inside and _closes(body)):
-            return film
-        return self._bare(Name("bare", (body.id, side.value)), body, side, face, region, air=self.air.ambient)
+        outside = self.air.ambient if self.air.inside and _closes(body) else None
+        return self._bare(Name("bare", (body.id, side.value)), _Face(body, side, face, region), outside)
 
-    def _bare(
-        self,
-        name: Name,
-        body: SceneBody,
-        side: Side,
-        face: int,
-        region: Region,
-        *,
-        air: float | None = None,
-        factor: float = 1.0,
-        not_out: bool = False,
-        upright: float | None = None,
-    ) -> Film:
-        temperature = self.air.beside(side) if air is None else air
-        emissivity = body.model.finish.emissivity.value
-        inside = self.air.inside and air is None
-        if self.point.convection == "none":
-            return Film(body.id, face, region, 0.0, temperature, 0.0, factor, name, inside=inside)
-        if self.point.convection == "stated" or not region:
-            return Film(body.id, face, region, self.stated[side], temperature, emissivity, factor, name, inside=inside)
-        front = (side is Side.FRONT) != not_out
-        lie: Lie = "vertical" if upright else _LOOKS[self.point.orientation][0 if front else 1]
-        length = max(upright, 1e-4) if upright else plate_length(region.bounds, lie)
-        law = FilmLaw(lie, round(length, 6), round(temperature, 1))
-        return Film(body.id, face, region, 0.0, temperature, emissivity, factor, name, law, inside)
+    def _bare(self, name: Name, face: _Face, air: float | None = None) -> Film:
+        """Return the film of a face, in the air beside it or in air of a temperature [K]."""
+        temperature = self.air.beside(face.side) if air is None else air
+        stated = 0.0 if self.point.convection == "none" else self.stated[face.side]
+        emissivity = 0.0 if self.point.convection == "none" else face.body.model.finish.emissivity.value
+        film = Film(face.body.id, face.number, face.region, stated, temperature, emissivity, face.factor, name)
+        film = replace(film, inside=self.air.inside and air is None)
+        if self.point.convection in ("none", "stated") or not face.region:
+            return film
+        front = (face.side is Side.FRONT) != face.inwards
+        lie: Lie = "vertical" if face.upright else _LOOKS[self.point.orientation][0 if front else 1]
+        length = max(face.upright, 1e-4) if face.upright else plate_length(face.region.bounds, lie)
+        return replace(film, coefficient=0.0, law=FilmLaw(lie, round(length, 6), round(temperature, 1)))
 
     def _sink(self, body: SceneBody, model: Plate) -> Film:
         assert model.sink is not None

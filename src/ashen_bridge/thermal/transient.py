@@ -71,36 +71,44 @@ class Moment:
     error: float = 0.0
 
 
-def march(
-    model: HeatModel,
-    steady: HeatField,
-    start: Floats,
-    stages: Sequence[Stage],
-    *,
-    extra_capacity: Floats | None = None,
-    inside: InsideAir | None = None,
-    tolerance: float = 0.05,
-    longest: float = np.inf,
-    stops: Sequence[float] = (),
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Iterator[Moment]:
-    """Yield the temperatures of a model over time, from `start` (n_cell,) [K] through all stages.
+@dataclass(frozen=True)
+class Body:
+    """What warms up: a model with any field of it, whose grid, links and films are used.
 
-    Parameters
-    ----------
-    steady : any field of the same model; its grid, links and films are used.
-    extra_capacity : (n_cell,) [J/K] on top of the cells' own, for example a sink's fins.
-    inside : the air in the case, if it finds its own temperature.
-    tolerance : error allowed per step [K]. longest : longest step [s]. stops : times that are met exactly [s].
+    extra_capacity : (n_cell,) [J/K] on top of the cells' own, for example a sink's fins. inside : the air in the case, if it
+    finds its own temperature.
+    """
+
+    model: HeatModel
+    steady: HeatField
+    extra_capacity: Floats | None = None
+    inside: InsideAir | None = None
+
+
+@dataclass(frozen=True)
+class Steps:
+    """How steps are taken: error allowed in each [K], the longest [s], times that are met exactly [s]."""
+
+    tolerance: float = 0.05
+    longest: float = np.inf
+    stops: tuple[float, ...] = ()
+
+
+def march(
+    body: Body, start: Floats, stages: Sequence[Stage], steps: Steps | None = None, cancelled: Callable[[], bool] = lambda: False
+) -> Iterator[Moment]:
+    """Yield the temperatures of a body over time, from `start` (n_cell,) [K] through all stages.
 
     Raises
     ------
     MarchError
         If more than `MAX_STEPS` steps would be needed.
     """
+    steps, reference = steps or Steps(), body.model.reference
+    tolerance, longest = steps.tolerance, steps.longest
     with one_blas_thread():
-        stepper = _Stepper(model, steady, extra_capacity, inside)
-        rise = start - model.reference
+        stepper = _Stepper(body)
+        rise = start - reference
         yield Moment(0.0, start, 0.0)
         time, step, taken, rate = 0.0, 1e-3, 0, np.zeros_like(rise)
         for stage in stages:
@@ -112,7 +120,7 @@ def march(
                 taken += 1
                 if taken > MAX_STEPS:
                     raise MarchError(f"The march needs more than {MAX_STEPS} steps; it came to {time:.3g} s.", time)
-                ahead = min((stop for stop in stops if stop > time + 1e-9 * max(end, 1.0)), default=np.inf)
+                ahead = min((stop for stop in steps.stops if stop > time + 1e-9 * max(end, 1.0)), default=np.inf)
                 wanted = step
                 step = min(step, end - time, longest, ahead - time)
                 whole = stepper.step(rise, step, stage.factor, rise + step * rate)
@@ -125,7 +133,7 @@ def march(
                 time += step
                 rate = (whole - rise) / step  # where the next step's solution is sought first
                 rise = 2 * half - whole
-                yield Moment(time, rise + model.reference, stepper.power, error)
+                yield Moment(time, rise + reference, stepper.power, error)
                 cut_short = step < wanted
                 step *= min(4.0, max(0.3, 0.9 * (tolerance / max(error, 1e-9)) ** 0.5))
                 step = max(step, wanted) if cut_short and error < tolerance / 2 else step
@@ -134,14 +142,15 @@ def march(
 class _Stepper:
     """One backward Euler step at a time; hierarchies are kept by how alike the matrices are."""
 
-    def __init__(self, model: HeatModel, steady: HeatField, extra: Floats | None, inside: InsideAir | None) -> None:
-        self._model = model
+    def __init__(self, body: Body) -> None:
+        self._model = model = body.model
+        steady, extra = body.steady, body.extra_capacity
         self._state = FieldState(steady.grid, steady.edges, steady.films)
         self._pattern = make_pattern(steady.grid.n_cell, steady.edges.i, steady.edges.j)
         self._capacity = steady.grid.capacity + (extra if extra is not None else 0.0)
         self._sources = Sources(steady.grid, model)
         self._preconditioner = Preconditioner(_ALIKE)
-        self._inside = inside
+        self._inside = body.inside
         self._air = next((film.film.air for film in steady.films if film.film.inside), model.reference)
         self.power = float(self._sources.at(steady.temperature)[0].sum())
 
