@@ -64,7 +64,7 @@ class GuidedDialog(WorkDialog):
         self.session, self.theme = session, theme
         self.given: dict[str, Any] = Answers().model_dump()
         self._answers: Answers | None = None
-        self.building: Question[Project] = Question(session.questions, "Building the device", self._now)
+        self.building: Question[Project] = Question(session.questions, "Building the device", lambda: _asked(self._answers))
         self.building.changed.connect(self._follow)
         self.list = QListWidget()
         self.list.setAccessibleName("Questions and answers")
@@ -294,9 +294,6 @@ class GuidedDialog(WorkDialog):
         self.wrong.setText("")
         self.building.ask()
 
-    def _now(self) -> Asked | None:
-        return Asked(key_of(self._answers), fitting, (self._answers,)) if self._answers is not None else None
-
     def _follow(self) -> None:
         """Show how the building stands; go when it is done."""
         if self._answers is None:
@@ -334,6 +331,10 @@ class GuidedDialog(WorkDialog):
             self.go(self.pages.currentIndex() + 1)
         else:
             self.build()
+
+
+def _asked(answers: Answers | None) -> Asked | None:
+    return Asked(key_of(answers), fitting, (answers,)) if answers is not None else None
 
 
 def _labelled(words: str, field: QWidget) -> QWidget:
