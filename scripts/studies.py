@@ -7,7 +7,11 @@ another: its device, the physics, the mesh.
 from __future__ import annotations
 
 import json
+import os
+import subprocess
 import sys
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -42,12 +46,44 @@ def run(study: Study) -> None:
     (PAGES / f"{study.name}.md").write_text(head + "\n".join(lines) + "\n")
 
 
+def tested(name: str, title: str, arguments: list[str], **environment: str) -> None:
+    """Run tests that take long, and write down how many passed."""
+    done = subprocess.run(
+        [sys.executable, "-m", "pytest", *arguments], cwd=ROOT, env=os.environ | environment, stdout=subprocess.PIPE, text=True
+    )
+    told = next((line for line in reversed(done.stdout.splitlines()) if " passed" in line or " failed" in line), "nothing ran")
+    print(done.stdout if done.returncode else told)
+    PAGES.mkdir(exist_ok=True)
+    said = f"{title} `./check long {name}`, physics version {PHYSICS_VERSION}.\n\n{told.strip('= ')}\n"
+    (PAGES / f"{name}.md").write_text(f"# {name.capitalize()}\n\n{said}")
+    if done.returncode:
+        sys.exit(done.returncode)
+
+
+def long_tests() -> None:
+    """Tests that are left out of a usual check."""
+    tested("tests", "Tests that take so long that a usual check leaves them out.", ["-m", "long"])
+
+
+def fuzz() -> None:
+    """The fuzz tests with a hundred and ten times as many examples."""
+    about = "Project files, path edits, logs and live lines with damage of every kind, 110 times as many as in a usual check."
+    tested("fuzz", about, ["tests/files/test_fuzz.py"], ASHEN_BRIDGE_FUZZ="110")
+
+
+RUNS: dict[str, Callable[[], None]] = {
+    **{name: partial(run, study) for name, study in STUDIES.items()},
+    "tests": long_tests,
+    "fuzz": fuzz,
+}
+
+
 def main() -> None:
     """Run the studies that are named, else all."""
-    for wanted in sys.argv[1:] or STUDIES:
-        if wanted not in STUDIES:
-            sys.exit(f"There is no study '{wanted}'; there is: {', '.join(STUDIES)}.")
-        run(STUDIES[wanted])
+    for wanted in sys.argv[1:] or RUNS:
+        if wanted not in RUNS:
+            sys.exit(f"There is no study '{wanted}'; there is: {', '.join(RUNS)}.")
+        RUNS[wanted]()
 
 
 if __name__ == "__main__":

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 import pytest
 from hypothesis import HealthCheck, settings
 
+import here  # noqa: F401, for the paths it adds
+
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
     from pytestqt.qtbot import QtBot
@@ -29,6 +31,13 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         import nursery
 
         nursery.begin()
+
+
+def pytest_sessionfinish() -> None:
+    """Let it go again."""
+    import nursery
+
+    nursery.end()
 
 
 @pytest.fixture(autouse=True)

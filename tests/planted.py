@@ -58,17 +58,8 @@ class Planted:
         return found
 
     def log(self, real: Project, seed: int, offsets: dict[str, float] | None = None) -> Log:
-        """A minute of a device at rest: every sensor a little off for good, and noise."""
-        report = self.engine.predict(real, BUILD, POINT).report
-        chance = np.random.default_rng(seed)
-        shown = {row.id: row.value_c + (offsets or {}).get(row.id, 0.0) for row in report.sensors}
-        columns = [
-            Column(one.label, "°C", shown[one.id] + chance.normal(0, 0.2) + chance.normal(0, 0.1, 60))
-            for one in self.project.device.sensors
-        ]
-        columns.append(Column("Board power", "W", report.power_w * (1 + chance.normal(0, 0.003)) + chance.normal(0, 0.2, 60)))
-        columns.append(Column("Room", "°C", np.full(60, self.project.point(POINT).ambient_c.value)))
-        return Log(np.arange(60.0), tuple(columns))
+        """A minute of a device at rest."""
+        return minute_at_rest(self.engine, self.project, real, seed, offsets)
 
     def run(self, log: Log) -> RunFigures:
         return figures_of(record_run(self.project, "r", [log], build=BUILD, point=POINT, store=self.store), "r", self.store)
@@ -97,9 +88,26 @@ def hidden(project: Project, seed: int) -> dict[tuple[str, ...], float]:
     return {one.paths: one.value + float(np.clip(chance.normal(), -2, 2)) * one.uncertainty for one in listed}
 
 
+def minute_at_rest(engine: Engine, told: Project, real: Project, seed: int, offsets: dict[str, float] | None = None) -> Log:
+    """A minute of a device at rest: every sensor a little off for good, and noise."""
+    report = engine.predict(real, BUILD, POINT).report
+    chance = np.random.default_rng(seed)
+    shown = {row.id: row.value_c + (offsets or {}).get(row.id, 0.0) for row in report.sensors}
+    columns = [
+        Column(one.label, "°C", shown[one.id] + chance.normal(0, 0.2) + chance.normal(0, 0.1, 60)) for one in told.device.sensors
+    ]
+    columns.append(Column("Board power", "W", report.power_w * (1 + chance.normal(0, 0.003)) + chance.normal(0, 0.2, 60)))
+    columns.append(Column("Room", "°C", np.full(60, told.point(POINT).ambient_c.value)))
+    return Log(np.arange(60.0), tuple(columns))
+
+
 def measured(project: Project, truth: dict[tuple[str, ...], float], seed: int, store: BlobStore) -> Project:
     """The project with a run of three passes of the device as it really is."""
-    real = paths.set_values(project, {path: value for alike, value in truth.items() for path in alike})
-    device = simulated_device(Engine(), real, BUILD, POINT, minutes=20)
+    device = simulated_device(Engine(), really(project, truth), BUILD, POINT, minutes=20)
     logs = [device.record(1200, seed + n) for n in range(3)]
     return record_run(project, "r", logs, build=BUILD, point=POINT, store=store)
+
+
+def really(project: Project, truth: dict[tuple[str, ...], float]) -> Project:
+    """The device with its hidden numbers."""
+    return paths.set_values(project, {path: value for alike, value in truth.items() for path in alike})

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import groupby
-from pathlib import Path
 
+import here  # its paths first
 import published_boards
 import published_heat
 import published_judgement
@@ -13,8 +13,8 @@ import published_mechanics
 import published_sinks
 from published import Check
 
-PAGE = Path(__file__).parents[1] / "docs/validation.md"
-MENDED = Path(__file__).parent / "found_and_mended.md"
+PAGE = here.ROOT / "docs/validation.md"
+MENDED = here.TESTS / "found_and_mended.md"
 HEAD = """# Validation
 
 What the program computes, beside what others have published. The page is written by `./check validation` from the running

@@ -215,18 +215,17 @@ def test_the_difference_of_two_builds_is_the_edits_between_them() -> None:
     assert difference(together(DEMO, tuple(back)), other, "plan_a") == ()
 
 
-def test_a_thousand_edits_share_what_they_do_not_change() -> None:
+def test_edits_share_what_they_do_not_change() -> None:
     """Undo keeps every project: a step takes as much as it changed."""
     tracemalloc.start()
     try:
         kept = [DEMO]
-        for n in range(1000):
+        for n in range(100):
             kept.append(layers.set_thickness(kept[-1], "plan_a", PADS, 0, 0.5 + n * 1e-3))
         size, _ = tracemalloc.get_traced_memory()
     finally:
         tracemalloc.stop()
-    assert size / 1000 < 20_000
-    assert size < 60e6
+    assert size / 100 < 20_000, "a thousand of them are counted by the benchmark"
 
 
 def test_every_change_can_be_named_in_a_file() -> None:

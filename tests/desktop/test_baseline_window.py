@@ -19,10 +19,10 @@ from ashen_bridge.desktop.charts.thinning import thinned
 from ashen_bridge.desktop.charts.trace_view import TraceView
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.editing.runs import add_run
+from here import DEMO_LOG
 from windows import WAIT, Opener, _move, baseline, desk, look, press, settled, stack
 
 LEFT = Qt.MouseButton.LeftButton
-DEMO_LOG = Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs/correlator-repaired-3.csv"
 
 
 def at_baseline(qtbot: QtBot, window: MainWindow, run: str = "") -> BaselinePage:

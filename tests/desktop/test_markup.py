@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -18,6 +17,7 @@ from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.project import Project
+from here import ROOT
 from windows import Opener, desk, look, settled
 
 EVIL = '<img src="file:///nowhere.png"><i>evil</i>'
@@ -121,7 +121,7 @@ def test_a_label_is_plain_unless_it_says_otherwise(qtbot: QtBot) -> None:
 
 
 def test_names_are_escaped_in_one_place() -> None:
-    source = Path(__file__).parents[1] / "src/ashen_bridge"
+    source = ROOT / "src/ashen_bridge"
     found = {
         path.name
         for path in source.rglob("*.py")

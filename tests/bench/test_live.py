@@ -185,6 +185,7 @@ def test_the_simulated_device_sends_over_a_socket_in_its_own_time(tmp_path: Path
     assert heard.ended
 
 
+@pytest.mark.long
 def test_fans_that_follow_a_rule_speed_up_and_hold_the_temperature() -> None:
     project = open_anything("demo:beamformer").project
     rule = FanRule(slowest=0.5, from_c=50.0, full_c=110.0)

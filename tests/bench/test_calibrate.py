@@ -12,7 +12,6 @@ from ashen_bridge.bench.calibrate import calibrate
 from ashen_bridge.bench.judgement import TOLD, Calibration
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.recording import with_run
-from ashen_bridge.bench.simulated import simulated_device
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import open_project, save_project
 from ashen_bridge.files.blobs import BlobStore
@@ -26,7 +25,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.predict.engine import Engine
 from devices import certain, without_runs
-from planted import BUILD, POINT, hidden, measured
+from planted import BUILD, POINT, hidden, minute_at_rest, really
 
 UNCERTAIN = ("convective_k_w", "die", "offset_k", "conductivity_w_mk", "resistance_mm2k_w", "compliance_um_n")
 
@@ -43,7 +42,8 @@ def fits(project: Project, tmp_path_factory: pytest.TempPathFactory) -> list[tup
     engine, found = Engine(), []
     for seed in (3,):
         truth = hidden(project, seed)
-        kept = measured(project, truth, 10 * seed, store)
+        logs = [minute_at_rest(engine, project, really(project, truth), 10 * seed + n) for n in range(3)]
+        kept = record_run(project, "r", logs, build=BUILD, point=POINT, store=store)
         found.append((truth, calibrate(engine, project, [figures_of(kept, "r", store)])))
     return found
 
@@ -97,9 +97,10 @@ def test_what_was_changed_after_the_fit_stays_as_it_was_said(
 
 def test_nothing_to_fit_to_is_refused(project: Project, tmp_path: Path) -> None:
     store = BlobStore(tmp_path)
-    device = simulated_device(Engine(), project, BUILD, POINT, minutes=5)
     labels = [f"{one.label}=other" for one in project.device.sensors]
-    kept = record_run(project, "r", [device.record(120, 1)], build=BUILD, point=POINT, mapped=labels, store=store)
+    kept = record_run(
+        project, "r", [minute_at_rest(Engine(), project, project, 1)], build=BUILD, point=POINT, mapped=labels, store=store
+    )
     with pytest.raises(RunError, match="nothing to fit"):
         calibrate(Engine(), kept, [figures_of(kept, "r", store)])
 
@@ -112,7 +113,7 @@ def test_calibrate_by_the_command_line(
     project = certain(project, but=("convective_k_w", "die"))
     real = paths.set_values(project, {"device.bodies.cooler.sink.convective_k_w": 0.16})
     log = tmp_path / "log.csv"
-    log.write_text(as_csv(simulated_device(Engine(), real, BUILD, POINT, minutes=20).record(1200, 1)))
+    log.write_text(as_csv(minute_at_rest(Engine(), project, real, 1)))
     file, fitted = tmp_path / "card.ashb", tmp_path / "fitted.ashb"
     save_project(file, project)
     main_quietly(["import-log", str(log), "--project", str(file), "--run", "r", "--build", BUILD, "--point", POINT])

@@ -73,6 +73,7 @@ def test_full_cover_gives_back_both_resistances() -> None:
     assert hottest(WHOLE, 1e-9, 1e9) == pytest.approx(JB, rel=5e-3)
 
 
+@pytest.mark.long
 def test_half_covered_package_against_finite_elements() -> None:
     """Each with conductivities that show the two resistances on its own mesh: within 3 %."""
     half = Region(((0, 0, 0.006, 0.014),))

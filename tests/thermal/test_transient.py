@@ -167,6 +167,7 @@ def test_a_step_ends_where_the_steady_field_is() -> None:
     assert cooled.values_c[-1] == pytest.approx(np.full(5, 25.0), abs=0.5)
 
 
+@pytest.mark.long
 def test_mass_that_leads_nowhere_softens_a_burst_and_changes_no_steady_value() -> None:
     """Common practice, no source: pads stuck on a heat pipe only add heat capacity."""
     light = project(Card(FOUR))
@@ -202,7 +203,7 @@ MADE = project(Card(FOUR))
 
 
 def looked(pattern: str, made: Project = MADE, fidelity: Any = "coarse", **watch: Any) -> Course:
-    return Engine().transient(made, None, None, read_pattern(pattern), fidelity=fidelity, watch=Watch(**watch))
+    return ENGINE.transient(made, None, None, read_pattern(pattern), fidelity=fidelity, watch=Watch(**watch))
 
 
 def test_output_times_are_met_exactly_and_change_nothing() -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sys
-from pathlib import Path
 
 import numpy as np
 import pytest
@@ -14,8 +13,9 @@ from ashen_bridge.files.demos import open_anything
 from ashen_bridge.logs.outcome import Heading, RunFigures
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
+from here import ROOT
 
-sys.path.insert(0, str(Path(__file__).parents[1] / "scripts"))
+sys.path.insert(0, str(ROOT / "scripts"))
 
 from demo_runs import LOGS, TRUTH, real_device
 

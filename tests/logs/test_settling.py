@@ -101,6 +101,7 @@ def judged() -> list[tuple[LoadRun, Rest]]:
     return [(run, at_rest(run.time, run.temperature, last_step(run.time, run.power))) for run in load_runs(20)]
 
 
+@pytest.mark.long
 def test_what_is_called_settled_is(judged: list[tuple[LoadRun, Rest]]) -> None:
     right = []
     for run, rest in judged:

@@ -17,8 +17,8 @@ from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.library import materials
 from ashen_bridge.library.touch import Surface, touch_limits
 from ashen_bridge.model.project import Project
+from here import ROOT
 
-ROOT = Path(__file__).parents[1]
 PAGES = (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md")))
 README = PAGES[0].read_text()
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -20,6 +19,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.memory import Memory
 from devices import FOUR, Card, project
+from here import TESTS
 
 WAIT = 30_000
 
@@ -50,7 +50,7 @@ class Desk:
 
 @pytest.fixture
 def desk(qapp: QApplication, monkeypatch: pytest.MonkeyPatch) -> Iterator[Desk]:
-    monkeypatch.setenv("PYTHONPATH", str(Path(__file__).parent))  # the worker reads errands by their names
+    monkeypatch.setenv("PYTHONPATH", str(TESTS))  # the worker reads errands by their names
     runner = Runner(tools="")
     yield Desk(runner)
     runner.stop()

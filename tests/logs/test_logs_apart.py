@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import subprocess
 import sys
-from pathlib import Path
 
-LOG = Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs/correlator-repaired-3.csv"
+from here import DEMO_LOG
+
 CODE = """
 import sys
 from ashen_bridge.bench import errands
@@ -24,5 +24,5 @@ print(*[name for name in heavy if name in sys.modules])
 
 
 def test_weighing_a_log_loads_no_solver() -> None:
-    done = subprocess.run([sys.executable, "-c", CODE, str(LOG)], capture_output=True, text=True, check=True)
+    done = subprocess.run([sys.executable, "-c", CODE, str(DEMO_LOG)], capture_output=True, text=True, check=True)
     assert done.stdout.split() == []

@@ -208,6 +208,7 @@ def finite_elements(thickness: float) -> float:
     return float(found.max())
 
 
+@pytest.mark.long
 def test_a_hot_block_in_a_die_and_what_lapping_gains_against_finite_elements() -> None:
     """On the mesh a user gets: the peak within 2 %, what lapping changes of it within 5 %."""
     thick = (0.9e-3, 0.4e-3)

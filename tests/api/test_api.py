@@ -10,8 +10,9 @@ import pytest
 
 from ashen_bridge import api
 from ashen_bridge.predict.engine import Engine
+from here import ROOT
 
-PAGE = (Path(__file__).parents[1] / "docs/scripting.md").read_text()
+PAGE = (ROOT / "docs/scripting.md").read_text()
 SCRIPTS = re.findall(r"## (.+?)\n.*?```python\n(.*?)```", PAGE, re.S)
 
 

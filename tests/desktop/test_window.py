@@ -19,6 +19,7 @@ from ashen_bridge.files.archive import Opened, open_project, save_project
 from ashen_bridge.model.amounts import FilmAmount
 from ashen_bridge.model.joints import Piece, PieceState
 from devices import FOUR, Card, project
+from here import DATA
 from windows import WAIT, Opener, desk, look, press, settled, stack, verdicts
 
 
@@ -454,7 +455,7 @@ def test_how_paste_was_dispensed_and_how_old_it_is(qtbot: QtBot, opened: Opener)
 
 
 def test_a_file_of_an_older_format_says_once_what_it_means_now(qtbot: QtBot, opened: Opener) -> None:
-    where = Path(__file__).parent / "data/version_1/beamformer.ashb"
+    where = DATA / "version_1/beamformer.ashb"
     window = opened(str(where), open_project(where))
     assert window.files.notice.isVisible()
     assert "Age is kept for each piece now" in window.files.notice.words.text()

@@ -23,6 +23,7 @@ from ashen_bridge.files.sweep import sweep
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run
 from devices import FOUR, Card, project
+from here import TESTS
 
 BASE = project(Card(FOUR))
 KILLS = 100
@@ -64,7 +65,7 @@ for order in sys.stdin:
 
 def _kills(mode: str, folder: Path) -> list[tuple[int, int]]:
     """Kill a working child many times at random moments; return for each kill the last edit made and the one found."""
-    code = CHILD.format(tests=str(Path(__file__).parent))
+    code = CHILD.format(tests=str(TESTS))
     worker = subprocess.Popen(
         [sys.executable, "-c", code, mode, str(folder)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1
     )

@@ -29,6 +29,7 @@ from ashen_bridge.model.project import FORMAT_VERSION, Project
 from ashen_bridge.model.records import Image, Run
 from ashen_bridge.predict.report import PHYSICS_VERSION
 from devices import FOUR, Card, project, without_runs
+from here import DATA, ROOT
 
 
 def zipped(members: dict[str, bytes]) -> bytes:
@@ -151,7 +152,7 @@ def test_missing_file_deep_nesting_and_nan(tmp_path: Path) -> None:
 
 def test_small_files_may_not_cost_much(tmp_path: Path, store: BlobStore) -> None:
     """Items are counted before they are read; what unpacks a hundredfold is not unpacked."""
-    many = b'{"format": "ashen-bridge", "version": 3, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
+    many = b'{"format": "ashen-bridge", "version": 4, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
     with pytest.raises(FileError, match=r"about 140,00\d items; a project holds at most 60,000"):
         archive_module.parse_project(many, "many.json")
     zeros = bytes(64 << 20)
@@ -217,7 +218,7 @@ def test_migration_runs_step_by_step() -> None:
         {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2},
         ("one",),
     )
-    with pytest.raises(FileError, match="knows versions up to 3"):
+    with pytest.raises(FileError, match="knows versions up to 4"):
         migrate({"format": "ashen-bridge", "version": 9})
     with pytest.raises(FileError, match="does not say"):
         migrate({"format": "ashen-bridge"})
@@ -228,7 +229,7 @@ def test_migration_runs_step_by_step() -> None:
 @pytest.mark.parametrize("name", ["correlator", "beamformer", "buoy"])
 def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: BlobStore, name: str) -> None:
     """Frozen as they were written: they come with all their content, save as they are now, and predict what they are about."""
-    found = open_project(Path(__file__).parent / f"data/version_1/{name}.ashb", store)
+    found = open_project(DATA / f"version_1/{name}.ashb", store)
     assert found.project.version == FORMAT_VERSION
     assert found.project.runs
     pieces = [piece for build in found.project.builds for joint in build.joints for piece in joint.pieces]
@@ -247,10 +248,10 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
     assert not again.news, "what changed is said once"
 
 
-@pytest.mark.parametrize("name", ["beamformer", "buoy"])
-def test_files_of_version_2_open_without_a_word(store: BlobStore, name: str) -> None:
-    """Frozen as they were written. Only what a column may be was added since, so nothing means anything else."""
-    found = open_project(Path(__file__).parent / f"data/version_2/{name}.ashb", store)
+@pytest.mark.parametrize("name", ["version_2/beamformer", "version_2/buoy", "version_3/beamformer", "version_3/buoy"])
+def test_files_of_versions_2_and_3_open_without_a_word(store: BlobStore, name: str) -> None:
+    """Frozen as they were written. Only choices were added since, so nothing means anything else."""
+    found = open_project(DATA / f"{name}.ashb", store)
     assert found.project.version == FORMAT_VERSION
     assert not found.news
     assert len(found.project.runs) == 3
@@ -318,7 +319,7 @@ def test_demo_ships_with_a_prediction_that_is_current() -> None:
     """The committed demo must be what its script makes, with numbers of the present physics."""
     import sys
 
-    sys.path.insert(0, str(Path(__file__).parents[1] / "scripts"))
+    sys.path.insert(0, str(ROOT / "scripts"))
     from ashen_bridge.predict.fingerprint import input_hash
     from correlator import correlator
 

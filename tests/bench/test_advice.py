@@ -39,6 +39,7 @@ def test_passes_and_resolution_are_each_others_inverse() -> None:
     assert resolution_for(5, 1.0) == pytest.approx(2.306 * math.sqrt(0.4), abs=0.005)
 
 
+@pytest.mark.long
 def test_a_plan_stands_on_the_models_soak_and_the_measured_spread(here: Bench) -> None:
     engine, project, runs = here
     *_, (_, plan) = planning(engine, project, "plan_a", "correlate", list(runs.values()), 0.5)
@@ -141,6 +142,7 @@ def test_shares_of_the_other_sign_are_doubted_first() -> None:
     assert replace(doubted, model_k=-0.2).doubt == "", "too little to have a sign"
 
 
+@pytest.mark.long
 def test_worth_opening_and_leave_it_alone(here: Bench) -> None:
     engine, project, runs = here
     *_, (_, hot) = weighing(engine, project, runs["pads"])

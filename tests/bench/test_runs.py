@@ -218,6 +218,7 @@ def test_equal_power_by_the_model_where_only_the_die_throttled() -> None:
 # ---- the simulated device
 
 
+@pytest.mark.long
 def test_the_simulated_device_is_the_model_with_a_loggers_habits() -> None:
     buoy = open_anything("demo:buoy").project
     engine = Engine()
@@ -232,6 +233,7 @@ def test_the_simulated_device_is_the_model_with_a_loggers_habits() -> None:
     assert not np.array_equal(device.record(100, seed=2).columns[0].values, log.columns[0].values[:101])
 
 
+@pytest.mark.long
 def test_a_throttling_device_is_found_out(tmp_path: Path) -> None:
     card = open_anything("demo:beamformer").project
     limit = next(one for one in card.device.limits if one.sensor == "die_hot")

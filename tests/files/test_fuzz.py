@@ -39,6 +39,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.uncertainty.assumptions import assumptions
 from devices import FOUR, Card, project
+from here import DEMO_LOG
 
 TIMES = int(os.environ.get("ASHEN_BRIDGE_FUZZ", "1"))
 SLOWEST_S = 5.0
@@ -198,7 +199,7 @@ def test_any_plain_data_is_no_project(data: Any) -> None:
     one_sentence(caught.value)
 
 
-DIALECT = (Path(__file__).parents[1] / "src/ashen_bridge/files/demos/logs/correlator-repaired-3.csv").read_bytes()[:12_000]
+DIALECT = DEMO_LOG.read_bytes()[:12_000]
 
 
 @settings(max_examples=60 * TIMES)
