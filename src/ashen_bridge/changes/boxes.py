@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.footprint import Footprint, Rect
 from ashen_bridge.model.refusals import validated
+from ashen_bridge.words.numbers import short
 
 Box = tuple[float, float, float, float]
 """Left, lower, right and upper edge [mm]."""
@@ -44,7 +45,7 @@ def rect_of(box: Box) -> Rect:
     """Return a box as a rectangle of the model. Raises `ProjectError` if it is too small to be meant."""
     x0, y0, x1, y1 = box
     if x1 - x0 < SMALLEST_MM or y1 - y0 < SMALLEST_MM:
-        raise ProjectError(f"That is too small: draw it at least {SMALLEST_MM:g} mm wide and high.")
+        raise ProjectError(f"That is too small: draw it at least {short(SMALLEST_MM)} mm wide and high.")
     x, y, w, h = (round(value, _DIGITS) for value in (x0, y0, x1 - x0, y1 - y0))
     return validated(Rect, "rectangle", x_mm=x, y_mm=y, w_mm=w, h_mm=h)
 

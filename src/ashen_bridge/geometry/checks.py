@@ -61,7 +61,7 @@ def _sizes(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         for what, size, least in (("thick", thick, THINNEST_MM), ("wide", min(x1 - x0, y1 - y0), NARROWEST_MM)):
             if size < least:
                 yield AssemblyError(
-                    f"Body '{body.id}' is {size:.3g} mm {what}; nothing below {short(least)} mm can be computed as a body.",
+                    f"Body '{body.id}' is {short(size, 3)} mm {what}; nothing below {short(least)} mm can be computed as a body.",
                     (body.id,),
                 )
     for joint in resolved.joints:
@@ -74,7 +74,7 @@ def _sizes(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
                 )
             if piece.thickness_mm is not None and piece.thickness_mm.value < THINNEST_PIECE_MM:
                 yield AssemblyError(
-                    f"Piece '{piece.id}' of joint '{joint.id}' is {piece.thickness_mm.value:.3g} mm thick; "
+                    f"Piece '{piece.id}' of joint '{joint.id}' is {short(piece.thickness_mm.value, 3)} mm thick; "
                     f"no layer is below {short(THINNEST_PIECE_MM)} mm.",
                     (joint.id,),
                 )
@@ -188,7 +188,7 @@ def _reach(outside: Region, carrier: Region) -> str:
     ox0, oy0, ox1, oy1 = outside.bounds
     cx0, cy0, cx1, cy1 = carrier.bounds
     reach = max(cx0 - ox0, cy0 - oy0, ox1 - cx1, oy1 - cy1)
-    return f"{reach * 1e3:.3g} mm" if reach > 0 else "partly"
+    return f"{short(reach * 1e3, 3)} mm" if reach > 0 else "partly"
 
 
 def _overlaps(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
@@ -201,7 +201,7 @@ def _overlaps(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
         shared = region & beside
         if shared.area > 1e-9:
             yield AssemblyError(
-                f"Bodies '{one.id}' and '{other.id}' overlap by {shared.area * 1e6:.3g} mm² on '{one.on}' ({one.side}).",
+                f"Bodies '{one.id}' and '{other.id}' overlap by {short(shared.area * 1e6, 3)} mm² on '{one.on}' ({one.side}).",
                 (one.id, other.id),
             )
 

@@ -135,7 +135,7 @@ def _no_room(resolved: ResolvedBuild, stacking: Stacking, wall: Plate) -> Iterat
                 if region_of(body.footprint) & region and room < plate.thickness_mm.value - _deepest(plate) - _SAME_MM:
                     yield AssemblyError(
                         f"Plate '{name}' is {short(plate.thickness_mm.value)} mm thick, but between '{body.id}' and '{wall.id}' "
-                        f"there are only {max(room, 0.0):.3g} mm: it cannot lie anywhere.",
+                        f"there are only {short(max(room, 0.0), 3)} mm: it cannot lie anywhere.",
                         (name, body.id, wall.id),
                     )
                     return

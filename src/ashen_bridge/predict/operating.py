@@ -15,6 +15,7 @@ from ashen_bridge.predict.powers import powers_at, with_powers
 from ashen_bridge.predict.readings import active_extremes
 from ashen_bridge.thermal.steady import HeatField, RunawayError
 from ashen_bridge.thermal.surfaces import KELVIN
+from ashen_bridge.words.numbers import short
 
 MOST_PASSES = 40
 Solve = Callable[[OperatingPoint, float | None], HeatField]
@@ -101,7 +102,7 @@ def come_about(
         if off < close_k:
             reached = {name: factor.value for name, factor in factors.items()}
             return Operating(found, actual, air.at if air else None, wanted, told, reached, air.slope if air else None)
-    raise OperatingError(f"The operating point did not settle within {MOST_PASSES} passes (still {off:.2g} K off).")
+    raise OperatingError(f"The operating point did not settle within {MOST_PASSES} passes (still {short(off, 2)} K off).")
 
 
 def _inside_balance(field: HeatField, point: OperatingPoint, ambient: float, air: float) -> tuple[float, float]:

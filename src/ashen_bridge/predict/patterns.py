@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.transient import Stage
+from ashen_bridge.words.numbers import short
 
 _MOST_STAGES = 1000
 _MOST_S = 7 * 86400.0
@@ -64,7 +65,7 @@ class Watch:
 
     def __post_init__(self) -> None:
         if not 1e-4 <= self.tolerance <= 5.0:
-            raise PatternError(f"A step may be off by 0.0001 to 5 K, not by {self.tolerance:g} K.")
+            raise PatternError(f"A step may be off by 0.0001 to 5 K, not by {short(self.tolerance)} K.")
         if any(not 0 <= time <= _MOST_S for time in self.times):
             raise PatternError("Output times must be from 0 to 7 days.")
 
@@ -85,7 +86,7 @@ def read_pattern(text: str) -> Pattern:
     if begin:
         start = float(begin[2].replace("−", "-"))
         if not -100 <= start <= 200:
-            raise PatternError(f"“{text}”: a device cannot start from {start:g} °C (−100 to 200).")
+            raise PatternError(f"“{text}”: a device cannot start from {short(start)} °C (−100 to 200).")
         return replace(read_pattern(begin[1]), start_c=start)
     soaked = re.fullmatch(r"(.*) after (\d+(?:\.\d+)?) ?%", words)
     if soaked:

@@ -9,6 +9,7 @@ from ashen_bridge.model.bodies import Component
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.quantity import q
+from ashen_bridge.words.numbers import short
 
 
 def powers_at(scene: Scene, point: OperatingPoint, factors: Mapping[str, float] | None = None) -> dict[str, float]:
@@ -58,8 +59,8 @@ def _told(scene: Scene, point: OperatingPoint) -> dict[str, float]:
     rest = (point.board_w.value - none) / (one - none)
     if rest < -1e-9:
         raise AssemblyError(
-            f"Operating point '{point.id}': the parts that are told their power make {none:.4g} W, more than the board's "
-            f"{point.board_w.value:.4g} W."
+            f"Operating point '{point.id}': the parts that are told their power make {short(none, 4)} W, more than the board's "
+            f"{short(point.board_w.value, 4)} W."
         )
     return whole(max(rest, 0.0))[0]
 

@@ -17,6 +17,7 @@ from ashen_bridge.thermal.films import sink_place, surroundings
 from ashen_bridge.thermal.parts import Link
 from ashen_bridge.thermal.sink_films import fan_found, fan_noise, together
 from ashen_bridge.thermal.steady import HeatField
+from ashen_bridge.words.numbers import short
 
 
 def fan_rows(scene: Scene, point: OperatingPoint, inside: float | None) -> tuple[FanRow, ...]:
@@ -66,7 +67,7 @@ def pipe_rows(scene: Scene, field: HeatField) -> tuple[PipeRow, ...]:
 
 
 def _label(pipes: HeatPipes) -> str:
-    return pipes.name or f"{pipes.count} heat pipe{'s' if pipes.count > 1 else ''} of {pipes.diameter_mm.value:g} mm"
+    return pipes.name or f"{pipes.count} heat pipe{'s' if pipes.count > 1 else ''} of {short(pipes.diameter_mm.value)} mm"
 
 
 def _carried(field: HeatField, link: Link) -> float:

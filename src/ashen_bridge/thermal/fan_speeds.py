@@ -10,6 +10,7 @@ from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.sinks import Sink
 from ashen_bridge.thermal.sink_films import fan_noise, together
+from ashen_bridge.words.numbers import number, short
 
 FASTEST = 3.0  # times rated: what a stated noise may ask of a fan at most
 
@@ -23,7 +24,8 @@ def stated_speed(point: OperatingPoint, plate: str, sink: Sink | None) -> float:
         rated = next((fan.rated_rpm.value for fan in (sink.fans if sink else ()) if fan.rated_rpm is not None), None)
         if rated is None:
             raise AssemblyError(
-                f"The fan on '{plate}' is set to {point.fans_rpm[plate].value:.0f} rpm, but does not say its rated rpm.", (plate,)
+                f"The fan on '{plate}' is set to {number(point.fans_rpm[plate].value)} rpm, but does not say its rated rpm.",
+                (plate,),
             )
         return point.fans_rpm[plate].value / rated
     return point.fans_percent[plate].value / 100 if plate in point.fans_percent else 1.0
@@ -48,14 +50,16 @@ def _turned(scene: Scene, point: OperatingPoint, wanted_db: float) -> float:
         if plate.sink is not None and plate.sink.fans
     ]
     if not levels:
-        raise AssemblyError(f"Operating point '{point.id}' asks for {wanted_db:g} dB, but no fan says how loud it is.")
+        raise AssemblyError(f"Operating point '{point.id}' asks for {short(wanted_db)} dB, but no fan says how loud it is.")
     room = point.room_noise_db.value
     if wanted_db <= room:
-        raise AssemblyError(f"Operating point '{point.id}' asks for {wanted_db:g} dB, but the room alone has {room:g} dB.")
+        raise AssemblyError(
+            f"Operating point '{point.id}' asks for {short(wanted_db)} dB, but the room alone has {short(room)} dB."
+        )
     fans = 10 * math.log10(10 ** (wanted_db / 10) - 10 ** (room / 10))
     turned = float(10 ** ((fans - together(levels)) / 50))
     if turned > FASTEST:
         raise AssemblyError(
-            f"At {wanted_db:g} dB the fans would run at {turned:.1f} times their stated speed: they do not get so loud."
+            f"At {short(wanted_db)} dB fans would run at {number(turned, 1)} times their stated speed: they do not get so loud."
         )
     return turned

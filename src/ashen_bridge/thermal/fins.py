@@ -13,6 +13,7 @@ from ashen_bridge.library.air import Air, air_at
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.sinks import Fan
 from ashen_bridge.thermal.natural import FinArray, fin_efficiency
+from ashen_bridge.words.numbers import short
 
 _M3H = 1 / 3600.0
 
@@ -122,8 +123,8 @@ def check_array(array: FinArray, what: str) -> FinArray:
     """Return the array if its fins leave room for air; raise `AssemblyError` else."""
     if array.spacing <= 0:
         raise AssemblyError(
-            f"The fins of '{what}' leave no room for air: {array.count} × {array.thickness * 1e3:g} mm on "
-            f"{array.width * 1e3:g} mm.",
+            f"The fins of '{what}' leave no room for air: {array.count} × {short(array.thickness * 1e3)} mm on "
+            f"{short(array.width * 1e3)} mm.",
             (what,),
         )
     return array

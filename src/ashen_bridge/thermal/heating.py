@@ -9,6 +9,7 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.parts import Heat, HeatModel, Leak, cell_areas
+from ashen_bridge.words.numbers import short
 
 _STEEPEST = 12.0  # exponents of leakage beyond it have run away long since
 
@@ -76,4 +77,6 @@ def check_powers(made: dict[str, float]) -> None:
     """Raise `LeakageError` for a slab whose power came out below nothing."""
     for name, power in made.items():
         if power < 0:
-            raise LeakageError(f"The power of '{name}' comes out at {power:.3g} W: its leakage, as stated, falls below nothing.")
+            raise LeakageError(
+                f"The power of '{name}' comes out at {short(power, 3)} W: its leakage, as stated, falls below nothing."
+            )

@@ -19,6 +19,7 @@ from ashen_bridge.thermal.merging import CellSizes
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
 from ashen_bridge.thermal.solver import Preconditioner, solve_linear
 from ashen_bridge.thermal.steady import linear_system
+from ashen_bridge.words.numbers import short
 
 _ISOTHERMAL = 1e9  # [W/m²·K]: a face held at the temperature of its air
 _CLOSE = 2e-6  # relative miss of a resistance
@@ -99,8 +100,8 @@ def _find(resistance: Callable[[float], float], wanted: float, what: str, guess:
         return math.exp(found)
     if miss(low) < 0 or miss(high) > 0:
         raise AssemblyError(
-            f"A {what} resistance of {wanted:g} K/W cannot be had from a package of this size "
-            f"({resistance(math.exp(high)):.2g} to {resistance(math.exp(low)):.2g} K/W can)."
+            f"A {what} resistance of {short(wanted)} K/W cannot be had from a package of this size "
+            f"({short(resistance(math.exp(high)), 2)} to {short(resistance(math.exp(low)), 2)} K/W can)."
         )
     return math.exp(float(brentq(miss, low, high, xtol=1e-5)))
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.sinks import RatedSink
 from ashen_bridge.thermal.spreading import spreading_lee
+from ashen_bridge.words.numbers import number, percent, short
 
 SLOWEST = 0.05  # of rated speed: below it the speed law does not hold
 
@@ -19,7 +20,7 @@ def rated_resistance(sink: RatedSink, speed: float) -> float:
     """
     if speed < SLOWEST:
         raise AssemblyError(
-            f"Fan speed {speed:.0%} of rated is below {SLOWEST:.0%}: the rated point says nothing about a standing fan."
+            f"Fan speed {percent(speed)} of rated is below {percent(SLOWEST)}: the rated point says nothing about a standing fan."
         )
     resistance = sink.fixed_k_w.value + sink.convective_k_w.value * float(speed**-sink.exponent.value)
     if sink.air_reference == "mean":
@@ -60,7 +61,7 @@ def film_from_base(resistance: float, base: Base, from_spot: bool) -> float:
         rest = resistance - straight - spreading_lee(base.spot, base.area, thickness, mean, film)
         if rest <= 0:
             raise AssemblyError(
-                f"The sink's rating of {resistance:.3g} K/W from a spot of {base.spot * 1e6:.0f} mm² is less than its "
+                f"The sink's rating of {short(resistance, 3)} K/W from a spot of {number(base.spot * 1e6)} mm² is less than its "
                 "own base already takes; check spot size, base thickness and conductivity."
             )
         updated = 1 / (rest * base.area)

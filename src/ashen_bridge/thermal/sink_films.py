@@ -12,6 +12,7 @@ from ashen_bridge.model.sinks import Fan, FinSink, LiquidSink, NaturalSink, Rate
 from ashen_bridge.thermal.fins import FanPointFound, air_of, check_array, operating_point, resistance_plate_fins
 from ashen_bridge.thermal.natural import FilmLaw, FinArray, Lie
 from ashen_bridge.thermal.sink import SLOWEST, Base, film_from_base, rated_resistance
+from ashen_bridge.words.numbers import percent, short
 
 _MM = 1e-3
 
@@ -62,7 +63,9 @@ def _rated_film(sink: RatedSink | LiquidSink, resistance: float, place: SinkPlac
 
 def _moving(speed: float, plate: str) -> float:
     if speed < SLOWEST:
-        raise AssemblyError(f"The fan on '{plate}' stands at {speed:.0%} of its speed: nothing is known of it then.", (plate,))
+        raise AssemblyError(
+            f"The fan on '{plate}' stands at {percent(speed)} of its speed: nothing is known of it then.", (plate,)
+        )
     return speed
 
 
@@ -85,7 +88,7 @@ def loop_resistance(sink: LiquidSink, speed: float) -> float:
     rise = 60 / (sink.coolant_j_l_k.value * sink.flow_l_min.value)
     if radiator < rise:
         raise AssemblyError(
-            f"The radiator is said to resist {radiator:.3g} K/W, less than the coolant's own rise of {rise:.3g} K/W: "
+            f"The radiator is said to resist {short(radiator, 3)} K/W, less than the coolant's own rise of {short(rise, 3)} K/W: "
             "give it more flow, or check the rating."
         )
     return block + radiator - rise

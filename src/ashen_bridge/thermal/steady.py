@@ -16,6 +16,7 @@ from ashen_bridge.thermal.conductances import ContactCells, FieldState, FilmCell
 from ashen_bridge.thermal.heating import Sources, check_powers, made_by_slab, sources
 from ashen_bridge.thermal.parts import HeatModel, Link
 from ashen_bridge.thermal.solver import HeatSolverError, Pattern, Preconditioner, make_pattern, solve_linear
+from ashen_bridge.words.numbers import short
 
 MAX_PASSES = 40
 RUNAWAY = (
@@ -227,7 +228,7 @@ class SteadySolver:
                 target = max(min(target, accuracy.residual), target / _FURTHER)
         if source.leaks:
             raise RunawayError(RUNAWAY)
-        raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {change:.2g} K).")
+        raise NotSettledError(f"The temperatures did not settle within {MAX_PASSES} passes (last change {short(change, 2)} K).")
 
     def _grid_for(self, model: HeatModel) -> ColumnGrid:
         known = self.grid

@@ -19,6 +19,7 @@ from ashen_bridge.thermal.heating import Sources
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
 from ashen_bridge.thermal.steady import HeatField, system
+from ashen_bridge.words.numbers import short
 
 MAX_STEPS = 4000
 _RESIDUAL = 1e-6
@@ -119,7 +120,7 @@ def march(
                     raise Cancelled
                 taken += 1
                 if taken > MAX_STEPS:
-                    raise MarchError(f"The march needs more than {MAX_STEPS} steps; it came to {time:.3g} s.", time)
+                    raise MarchError(f"The march needs more than {MAX_STEPS} steps; it came to {short(time, 3)} s.", time)
                 ahead = min((stop for stop in steps.stops if stop > time + 1e-9 * max(end, 1.0)), default=np.inf)
                 wanted = step
                 step = min(step, end - time, longest, ahead - time)

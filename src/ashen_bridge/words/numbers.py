@@ -13,13 +13,13 @@ def number(value: float, digits: int = 0, sign: bool = False) -> str:
     return text.replace("-", "−")
 
 
-def short(value: float) -> str:
-    """Return a number with as few digits as it needs.
+def short(value: float, digits: int = 6) -> str:
+    """Return a number with as few digits as it needs, and at most so many.
 
-    >>> short(1.50), short(-0.25), short(12)
-    ('1.5', '−0.25', '12')
+    >>> short(1.50), short(-0.25), short(12), short(0.123456, 2)
+    ('1.5', '−0.25', '12', '0.12')
     """
-    return f"{value:g}".replace("-", "−")
+    return f"{value:.{digits}g}".replace("-", "−")
 
 
 def percent(share: float) -> str:
