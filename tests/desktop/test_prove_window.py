@@ -152,7 +152,7 @@ def test_an_empty_project_says_what_to_do(qtbot: QtBot, bench: Workbench, opened
     empty = bench.windows[-1]
     press(qtbot, empty, Qt.Key.Key_F5)
     assert baseline(empty).run.title.text() == "No run yet"
-    for button in baseline(empty)._pages.buttons():
+    for button in baseline(empty).pages.buttons.buttons():
         button.click()
     press(qtbot, empty, Qt.Key.Key_F7)
     assert prove(empty).headline.text() == "Nothing to prove yet"

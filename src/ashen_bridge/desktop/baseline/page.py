@@ -8,11 +8,9 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QFrame,
     QHBoxLayout,
     QMenu,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QSplitter,
     QStackedWidget,
@@ -34,11 +32,12 @@ from ashen_bridge.desktop.baseline.run_panel import RunPanel
 from ashen_bridge.desktop.charts.trace_picture import TracePicture
 from ashen_bridge.desktop.charts.trace_view import TraceView
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.pages import Leaf, Pages, card, check, checkable
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.workspace import Room
 from ashen_bridge.editing import runs as edits
 
-LEFT_WIDTH, RIGHT_WIDTH = 216, 412
+LEFT_WIDTH = 216
 _PAGES: dict[Page, tuple[str, str]] = {
     "run": ("Run", "What this run says, and its conditions"),
     "compare": ("Compare", "This run against an earlier one: what became worse first"),
@@ -68,8 +67,10 @@ class BaselinePage(QWidget):
         self.recording = RecordPage(session, theme, room.asker)
         self._panels = (self.run, self.compare, self.diagnosis, self.fit, self.aims)
         self._passes = QButtonGroup(self)
-        self._pages = QButtonGroup(self)
-        self._right = QStackedWidget()
+        self.pages = Pages(
+            tuple(Leaf(key, *said, panel) for (key, said), panel in zip(_PAGES.items(), self._panels, strict=True)), widest=1.1
+        )
+        self.pages.chosen.connect(lambda page: self.desk.look(replace(self.desk.view, page=page)))
         self._whole = QStackedWidget()
         self.curves.window_moved.connect(self._set_window)
         self._lay_out()
@@ -83,7 +84,7 @@ class BaselinePage(QWidget):
         row.setSpacing(8)
         row.addWidget(self._left_side())
         row.addWidget(self._middle(), 1)
-        row.addWidget(self._right_side())
+        row.addWidget(self.pages)
         self._whole.addWidget(looking)
         self._whole.addWidget(self.importing)
         self._whole.addWidget(self.recording)
@@ -125,12 +126,7 @@ class BaselinePage(QWidget):
         bar.addLayout(self.pass_row)
         bar.addWidget(self.more)
         split = QSplitter(Qt.Orientation.Vertical)
-        card = QFrame()
-        card.setObjectName("card")
-        inner = QVBoxLayout(card)
-        inner.setContentsMargins(3, 3, 3, 3)
-        inner.addWidget(self.curves)
-        split.addWidget(card)
+        split.addWidget(card(self.curves))
         split.addWidget(self.table)
         split.setStretchFactor(0, 3)
         split.setStretchFactor(1, 2)
@@ -144,39 +140,12 @@ class BaselinePage(QWidget):
         column.addWidget(split, 1)
         return middle
 
-    def _right_side(self) -> QWidget:
-        tabs = QHBoxLayout()
-        tabs.setSpacing(4)
-        for at, (words, tip) in enumerate(_PAGES.values()):
-            button = QPushButton(words)
-            button.setCheckable(True)
-            button.setToolTip(tip)
-            self._pages.addButton(button, at)
-            tabs.addWidget(button, 1)
-        self._pages.idClicked.connect(lambda at: self.desk.look(replace(self.desk.view, page=list(_PAGES)[at])))
-        for panel in self._panels:
-            area = QScrollArea()
-            area.setWidget(panel)
-            area.setWidgetResizable(True)
-            area.setFrameShape(QFrame.Shape.NoFrame)
-            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            self._right.addWidget(area)
-        side = QWidget()
-        side.setFixedWidth(RIGHT_WIDTH)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        column.addLayout(tabs)
-        column.addWidget(self._right, 1)
-        self._panel_side = side
-        return side
-
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self.theme = self.curves.theme = theme
         # The curves need what is left, so the sides grow less than the text.
         scale = min(max(theme.scale, 0.9), 1.1)
-        self._panel_side.setFixedWidth(round(RIGHT_WIDTH * scale))
+        self.pages.set_theme(theme)
         self._side.setFixedWidth(round(LEFT_WIDTH * min(scale, 1.0)))
         for part in (self.list, self.table, self.importing, self.recording, *self._panels):
             part.set_theme(theme)
@@ -190,13 +159,9 @@ class BaselinePage(QWidget):
         if not self.desk.shown:
             return
         page = self.desk.view.page
-        at = list(_PAGES).index(page)
-        button = self._pages.button(at)
-        if button is not None:
-            button.setChecked(True)
-        self._right.setCurrentIndex(at)
+        self.pages.show_page(page)
         self.list.refresh()
-        self._panels[at].refresh()
+        self._panels[list(_PAGES).index(page)].refresh()
         self._show_run()
         self.more.setEnabled(session.run is not None)
 
@@ -251,14 +216,11 @@ class BaselinePage(QWidget):
                 button.hide()
                 button.deleteLater()
             for n in range(count):
-                one = QPushButton(f"Pass {n + 1}")
-                one.setCheckable(True)
+                one = checkable(f"Pass {n + 1}", f"Show pass {n + 1} of this run")
                 one.clicked.connect(partial(self._choose_pass, n))
                 self._passes.addButton(one, n)
                 self.pass_row.addWidget(one)
-        shown = self._passes.button(min(self.desk.view.run_pass, max(count - 1, 0)))
-        if shown is not None:
-            shown.setChecked(True)
+        check(self._passes, min(self.desk.view.run_pass, max(count - 1, 0)))
 
     # ---- what is done
 

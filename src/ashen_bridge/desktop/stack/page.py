@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.flow import FlowLayout
+from ashen_bridge.desktop.parts.pages import Leaf, Pages, card, check, checkable
 from ashen_bridge.desktop.stack.assumptions_panel import AssumptionsPanel
 from ashen_bridge.desktop.stack.chance_panel import ChancePanel
 from ashen_bridge.desktop.stack.descent import DescentView
@@ -34,7 +34,6 @@ from ashen_bridge.desktop.stack.ways import WaysView
 from ashen_bridge.desktop.state.commands import Commands
 from ashen_bridge.model.bodies import Side
 
-RIGHT_WIDTH = 412
 _PAGES: dict[Page, str] = {
     "joint": "What lies between the faces, and where the temperature falls",
     "part": "Everything about what is chosen",
@@ -64,15 +63,15 @@ class StackPage(QWidget):
         self._lowers = QButtonGroup(self)
         self.bar = EditBar(desk, actions)
         self.split = QSplitter(Qt.Orientation.Vertical)
-        self._pages = QButtonGroup(self)
-        self._stack = QStackedWidget()
         self._overlays = QButtonGroup(self)
         self._sides = QButtonGroup(self)
+        self.pages = self._right()
+        self.pages.chosen.connect(lambda page: desk.look(replace(desk.view, page=page)))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
         layout.addWidget(self._left(), 1)
-        layout.addWidget(self._right())
+        layout.addWidget(self.pages)
         self.setFocusProxy(self.plan)
         desk.changed.connect(self.refresh)
         self.refresh()
@@ -102,10 +101,10 @@ class StackPage(QWidget):
         self._overlays.idClicked.connect(lambda at: desk.look(replace(desk.view, overlay=OVERLAYS[at])))
         self._sides.idClicked.connect(lambda at: desk.look(replace(desk.view, side=list(Side)[at])))
         split = self.split
-        split.addWidget(_card(self.plan))
+        split.addWidget(card(self.plan))
         self._lower.addWidget(self.elevation)
         self._lower.addWidget(self.time)
-        split.addWidget(_card(self._lower))
+        split.addWidget(card(self._lower))
         split.setStretchFactor(0, 3)
         split.setStretchFactor(1, 2)
         split.setChildrenCollapsible(False)
@@ -118,52 +117,36 @@ class StackPage(QWidget):
         column.addWidget(split, 1)
         return left
 
-    def _right(self) -> QWidget:
-        tabs = QHBoxLayout()
-        tabs.setSpacing(4)
-        for at, (page, tip) in enumerate(_PAGES.items()):
-            tabs.addWidget(self._toggle(self._pages, at, page.capitalize(), tip), 1)
-        self._pages.idClicked.connect(lambda at: self.desk.look(replace(self.desk.view, page=list(_PAGES)[at])))
+    def _right(self) -> Pages:
         joint = QWidget()
         column = QVBoxLayout(joint)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(self.panel)
-        card = QFrame()
-        card.setObjectName("card")
-        inner = QVBoxLayout(card)
+        falls = QFrame()
+        falls.setObjectName("card")
+        inner = QVBoxLayout(falls)
         inner.setContentsMargins(12, 8, 12, 8)
         inner.addWidget(self.descent)
         inner.addWidget(self.ways)
-        column.addWidget(card)
+        column.addWidget(falls)
         column.addStretch(1)
-        self._stack.addWidget(_scrolled(joint))
-        self._stack.addWidget(_scrolled(self.inspector))
-        self._stack.addWidget(self.assumptions)
-        self._stack.addWidget(self.chance)
-        right = QWidget()
-        right.setFixedWidth(RIGHT_WIDTH)
-        whole = QVBoxLayout(right)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(6)
-        whole.addLayout(tabs)
-        whole.addWidget(self._stack, 1)
-        self._right_side = right
-        return right
+        insides = {"joint": joint, "part": self.inspector, "assumptions": self.assumptions, "chance": self.chance}
+        return Pages(
+            tuple(Leaf(key, key.capitalize(), tip, insides[key], scrolls=key in ("joint", "part")) for key, tip in _PAGES.items())
+        )
 
     def _choose_lower(self, at: int) -> None:
         self.desk.look(replace(self.desk.view, lower="time" if at else "cut"))
 
     def _toggle(self, group: QButtonGroup, at: int, words: str, tip: str) -> QPushButton:
-        button = QPushButton(words)
-        button.setCheckable(True)
-        button.setToolTip(tip)
+        button = checkable(words, tip)
         group.addButton(button, at)
         return button
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
-        self._right_side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
+        self.pages.set_theme(theme)
         for view in (
             *(self.plan, self.elevation, self.panel, self.descent, self.ways),
             *(self.inspector, self.assumptions, self.chance, self.time),
@@ -184,10 +167,7 @@ class StackPage(QWidget):
         """Show which overlay, side and page are on."""
         view = self.desk.view
         self.edit.setChecked(view.editing)
-        at = list(_PAGES).index(view.page)
-        _check(self._pages, at)
-        if self._stack.currentIndex() != at:
-            self._stack.setCurrentIndex(at)
+        if self.pages.show_page(view.page):
             # A hidden page does not follow; it catches up when it is shown.
             {
                 "joint": self.panel.refresh,
@@ -196,33 +176,9 @@ class StackPage(QWidget):
                 "chance": self.chance.refresh,
             }[view.page]()
         lower = ("cut", "time").index(view.lower)
-        _check(self._lowers, lower)
+        check(self._lowers, lower)
         if self._lower.currentIndex() != lower:
             self._lower.setCurrentIndex(lower)
             self.time.refresh()
-        _check(self._overlays, OVERLAYS.index(view.overlay))
-        _check(self._sides, list(Side).index(view.side))
-
-
-def _check(group: QButtonGroup, at: int) -> None:
-    button = group.button(at)
-    if button is not None:
-        button.setChecked(True)
-
-
-def _scrolled(inside: QWidget) -> QScrollArea:
-    area = QScrollArea()
-    area.setWidget(inside)
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFrameShape(QFrame.Shape.NoFrame)
-    return area
-
-
-def _card(widget: QWidget) -> QFrame:
-    card = QFrame()
-    card.setObjectName("card")
-    inside = QVBoxLayout(card)
-    inside.setContentsMargins(3, 3, 3, 3)
-    inside.addWidget(widget)
-    return card
+        check(self._overlays, OVERLAYS.index(view.overlay))
+        check(self._sides, list(Side).index(view.side))
