@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal, Protocol
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -11,15 +11,37 @@ from ashen_bridge.assess import errands
 from ashen_bridge.assess.result import Assessment, StripCell
 from ashen_bridge.changes.layers import stock_of
 from ashen_bridge.desktop.state.runner import Runner
+from ashen_bridge.desktop.state.view import View
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.joints import Joint
+from ashen_bridge.model.project import Project
 from ashen_bridge.predict.fingerprint import shown_hash
 from ashen_bridge.worker.protocol import Lane
 
-if TYPE_CHECKING:
-    from ashen_bridge.desktop.state.session import Session
-
 State = Literal["absent", "stale", "provisional", "current", "refused"]
 _PREDICTIONS, _STRIPS = 24, 40  # kept
+
+
+class Seen(Protocol):
+    """What a window looks at, as far as predictions stand on it."""
+
+    view: View
+
+    @property
+    def project(self) -> Project:
+        """The project as it stands."""
+
+    @property
+    def computed(self) -> Project:
+        """The project with the numbers of the calibration in use."""
+
+    @property
+    def joint(self) -> Joint | None:
+        """The joint that is chosen."""
+
+    @property
+    def joints(self) -> tuple[str, ...]:
+        """The joints that are edited together."""
 
 
 class Results(QObject):
@@ -28,9 +50,9 @@ class Results(QObject):
     changed = pyqtSignal()
     strip_changed = pyqtSignal()
 
-    def __init__(self, session: Session, runner: Runner) -> None:
-        super().__init__(session)
-        self._session, self._runner = session, runner
+    def __init__(self, seen: Seen, runner: Runner, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._seen, self._runner = seen, runner
         self._known: OrderedDict[str, Assessment] = OrderedDict()
         self._strips: OrderedDict[tuple[str, tuple[str, ...]], dict[float, StripCell]] = OrderedDict()
         self._strip_for: tuple[str, tuple[str, ...]] | None = None
@@ -53,11 +75,11 @@ class Results(QObject):
 
     def _now(self) -> str:
         """Return by what the prediction of what is looked at is known."""
-        return shown_hash(self._session.computed, self._session.view.build, self._session.view.point)
+        return shown_hash(self._seen.computed, self._seen.view.build, self._seen.view.point)
 
     def request(self) -> None:
         """Bring the prediction up to date: from memory if it is there, else by asking the worker."""
-        session = self._session
+        seen = self._seen
         self._runner.forget(self._number)
         try:
             self._key = self._now()
@@ -71,11 +93,11 @@ class Results(QObject):
             self.changed.emit()
             self.request_strip()
             return
-        self.state = "stale" if self.assessment and self.assessment.report.build == session.view.build else "absent"
+        self.state = "stale" if self.assessment and self.assessment.report.build == seen.view.build else "absent"
         if self.state == "absent":
             self.assessment = None
         self.changed.emit()
-        asked = session.computed, session.view.build, session.view.point
+        asked = seen.computed, seen.view.build, seen.view.point
         self._number = self._runner.ask(Lane.PREDICTION, errands.predict, *asked, step=self._take, end=self._end)
 
     def _take(self, found: Assessment, progress: float) -> None:
@@ -107,11 +129,11 @@ class Results(QObject):
     @property
     def thicknesses(self) -> tuple[float, ...]:
         """Stock thicknesses [mm] of the selected joints, empty if they hold no sheet."""
-        session = self._session
-        joint = session.joint
+        seen = self._seen
+        joint = seen.joint
         if joint is None or joint.sheet_at is None:
             return ()
-        return stock_of(session.project, session.view.build, session.joints)
+        return stock_of(seen.project, seen.view.build, seen.joints)
 
     @property
     def strip(self) -> dict[float, StripCell]:
@@ -120,7 +142,7 @@ class Results(QObject):
 
     def request_strip(self) -> None:
         """Ask for the thickness strip of the selected joints, once the numbers it stands on are final."""
-        joints = self._session.joints
+        joints = self._seen.joints
         if self.state != "current" or self.assessment is None or not joints or not self.thicknesses:
             self._strip_for = None
             self.strip_changed.emit()
@@ -136,6 +158,6 @@ class Results(QObject):
                 cells[cell.thickness_mm] = cell
                 self.strip_changed.emit()
 
-            asked = self._session.computed, self.assessment.report, joints, self.thicknesses
+            asked = self._seen.computed, self.assessment.report, joints, self.thicknesses
             self._runner.ask(Lane.STRIP, errands.thickness_strip, *asked, step=take)
         self.strip_changed.emit()

@@ -55,7 +55,7 @@ class Session(QObject):
         self.keys = Keys()
         self.questions = Questions(runner, self)
         self.runs = RunsDesk(self)
-        self.results = Results(self, runner)
+        self.results = Results(self, runner, self)
         self.results.changed.connect(lambda: self.runs.is_as_slow_as(self.results.stored_s))
         self.chances: Question[Chances] = Question(self.questions, "Drawing samples", lambda: _samples(self))
         self._scene_of: tuple[Project, str, Scene | None] | None = None
