@@ -59,6 +59,14 @@ def forked(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 @pytest.fixture
+def real_worker(forked: None, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Windows get workers as the program starts them, which load the solvers first."""
+    from ashen_bridge.desktop.state import runner
+
+    monkeypatch.setattr(runner.Runner, "launch", staticmethod(runner.launch))
+
+
+@pytest.fixture
 def bench(qapp: QApplication, tmp_path: Path, forked: None) -> Iterator[Workbench]:
     """The program without windows, its settings in a folder of its own."""
     from PyQt6.QtCore import QEvent

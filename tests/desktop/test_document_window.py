@@ -423,6 +423,7 @@ def test_every_custom_view_has_a_screen_reader_name(qtbot: QtBot, opened: Opener
     assert window.theme == THEMES["light"]
 
 
+@pytest.mark.usefixtures("real_worker")
 def test_what_a_file_stores_is_shown_but_never_believed(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
     """A file whose stored sensors say 42 °C: that is shown as not yet computed, and the true numbers come."""
     made = project(Card(FOUR))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import sys
 from collections.abc import Iterator
 from typing import Any
 
@@ -11,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.assess import errands
 from ashen_bridge.changes.layers import set_sheets
-from ashen_bridge.desktop.parts.question_panel import EARLIER, QuestionPanel, standing
+from ashen_bridge.desktop.parts.question_panel import EARLIER, QuestionPanel, Saying, standing
 from ashen_bridge.desktop.state.question import Asked, Question, Questions
 from ashen_bridge.desktop.state.runner import Runner
 from ashen_bridge.model.errors import ProjectError
@@ -19,7 +21,6 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.memory import Memory
 from devices import FOUR, Card, project
-from here import TESTS
 
 WAIT = 30_000
 
@@ -50,7 +51,7 @@ class Desk:
 
 @pytest.fixture
 def desk(qapp: QApplication, monkeypatch: pytest.MonkeyPatch) -> Iterator[Desk]:
-    monkeypatch.setenv("PYTHONPATH", str(TESTS))  # the worker reads errands by their names
+    monkeypatch.setenv("PYTHONPATH", os.pathsep.join(sys.path))  # the worker reads errands by their names
     runner = Runner(tools="")
     yield Desk(runner)
     runner.stop()
@@ -79,7 +80,7 @@ def test_absent_running_current_stale(qtbot: QtBot, desk: Desk) -> None:
 
 def test_a_refusal_is_said_and_kept_to_what_it_was_about(qtbot: QtBot, desk: Desk) -> None:
     desk.about = Asked("r", refusing, ())
-    panel = QuestionPanel(desk.question, "Counting", "Count", str)
+    panel = QuestionPanel(desk.question, Saying("Counting", "Count"), str)
     qtbot.addWidget(panel)
     panel.go.click()
     qtbot.waitUntil(lambda: desk.question.state == "refused", timeout=WAIT)

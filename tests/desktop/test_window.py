@@ -23,6 +23,7 @@ from here import DATA
 from windows import WAIT, Opener, desk, look, press, settled, stack, verdicts
 
 
+@pytest.mark.usefixtures("real_worker")
 def test_change_the_memory_pads_by_keyboard_undo_save_reopen(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
     """The main job: open the demo, thicken the memory pads, read why, take it back, save, reopen: same numbers."""
     window = opened()
@@ -364,6 +365,7 @@ def test_ramps_are_monotone_in_lightness_and_themes_complete() -> None:
     assert mechanics == sorted(mechanics, reverse=True)
 
 
+@pytest.mark.usefixtures("real_worker")
 def test_a_worker_that_dies_is_said_and_started_again(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
