@@ -13,7 +13,10 @@ PRACTICE = "common practice, no source"
 
 @dataclass(frozen=True)
 class Check:
-    """One case: `ours` must lie within `within` (relative) of `reference`, or inside `band` where that is all that is known."""
+    """One case: `ours` must lie within `within` (relative) of `reference`, or inside `band` where that is all that is known.
+
+    A usual check leaves out what is `slow`.
+    """
 
     topic: str
     case: str
@@ -24,6 +27,7 @@ class Check:
     within: float = 0.01
     band: tuple[float, float] | None = None
     digits: int = 4
+    slow: bool = False
 
     def passes(self, value: float) -> bool:
         if self.band is not None:

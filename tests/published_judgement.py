@@ -123,6 +123,7 @@ def checks() -> list[Check]:
             lambda: reduced_error()[0],
             band=(0.0, 0.3),
             digits=2,
+            slow=True,
         ),
         Check(
             "Reduced model",
@@ -132,6 +133,7 @@ def checks() -> list[Check]:
             lambda: reduced_error()[1],
             band=(0.0, 1.0),
             digits=2,
+            slow=True,
         ),
         Check(
             "Facts of the trade",

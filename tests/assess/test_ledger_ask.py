@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 
 import pytest
 
 from ashen_bridge.assess.ask import ask
 from ashen_bridge.assess.assessment import assess
+from ashen_bridge.cli.main import main
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.build import project_from
@@ -144,14 +143,14 @@ def test_questions_without_an_answer_are_refused_in_words() -> None:
         ask(bare, None, None, "power", 0.0, ENGINE)
 
 
-def test_the_command_line_answers_and_prints_the_ledger() -> None:
+def test_the_command_line_answers_and_prints_the_ledger(capsys: pytest.CaptureFixture[str]) -> None:
     def run(*arguments: str) -> str:
-        command = [sys.executable, "-m", "ashen_bridge", "predict", "demo:correlator", *arguments]
-        return subprocess.run(command, capture_output=True, text=True, check=True).stdout
+        main(["predict", "demo:correlator", *arguments])
+        return capsys.readouterr().out
 
     answer = json.loads(run("--ask", "ambient", "--margin", "5", "--json"))
     assert answer["ask"] == "ambient"
     assert answer["decided_by"] == "Memory B2"
-    plain = json.loads(run("--json"))
+    plain = json.loads(run("--json", "--mesh", "coarse"))
     assert sum(row["watts"] for row in plain["ledger"] if row["component"] == "die") == pytest.approx(180.0, rel=2e-3)
     assert plain["skin"] == []

@@ -36,6 +36,8 @@ def is_elsewhere(command: str) -> bool:
         or "--transient" in command
         or "--assumptions" in command
         or "--chance" in command
+        or "--ask" in command
+        or "--mesh 1" in command
         or command.startswith(("install", "uninstall"))
     )
 

@@ -5,15 +5,16 @@ from __future__ import annotations
 import csv
 import io
 import math
-import subprocess
-import sys
 from itertools import pairwise
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from scipy.optimize import brentq
 
+from ashen_bridge.cli.main import main
+from ashen_bridge.files.archive import save_project
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
@@ -187,14 +188,17 @@ def test_the_course_is_written_as_csv() -> None:
     assert float(rows[-1][0]) == pytest.approx(60.0)
 
 
-def test_the_command_line() -> None:
-    command = [sys.executable, "-m", "ashen_bridge", "predict", "demo:correlator", "--transient", "step 1min"]
-    done = subprocess.run(command, capture_output=True, text=True, check=True)
-    assert done.stdout.startswith("time_s,power_w,Die hot spot [C]")
-    assert "Die hot spot: not within 1 K by the end" in done.stderr
-    refused = subprocess.run([*command[:-1], "soon"], capture_output=True, text=True, check=False)
-    assert refused.returncode == 2
-    assert "not a load pattern" in refused.stderr
+def test_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    save_project(tmp_path / "card.json", project(Card(FOUR)))
+    command = ["predict", str(tmp_path / "card.json"), "--transient", "step 1min"]
+    main(command)
+    done = capsys.readouterr()
+    assert done.out.startswith("time_s,power_w,s_die [C]")
+    assert "s_die: not within 1 K by the end" in done.err
+    with pytest.raises(SystemExit) as refused:
+        main([*command[:-1], "soon"])
+    assert refused.value.code == 2
+    assert "not a load pattern" in capsys.readouterr().err
 
 
 # ---- what is looked at, from where, how exactly
@@ -269,6 +273,7 @@ def test_pads_and_pastes_store_heat() -> None:
     assert slow.values_c[:, pad_sensor].max() < light.values_c[:, pad_sensor].max()
 
 
+@pytest.mark.long
 def test_an_operating_points_own_cycle() -> None:
     plain = MADE.model_dump(mode="json")
     plain["points"][0]["cycle"] = [{"share": 1.0, "seconds": 20.0}, {"share": 0.2, "seconds": 60.0}]

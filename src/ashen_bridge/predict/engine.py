@@ -156,7 +156,10 @@ class Engine:
             if found is None:
                 yield 0.9 * progress, None
             elif fidelity == "coarse":
-                fine, finer = self.field(half, unthrottled(point), "fine")
+                told = unthrottled(point)
+                # Inside air is found again and again on the fine field, unless it starts from what the coarse one came to.
+                lead = self.field(half, told, "coarse")[0].reached if told.inside != "given" else None
+                fine, finer = self.field(half, told, "fine", start=lead)
                 yield 1.0, brought_to(found, half.scene, fine.field, finer.slabs.active, point.ambient_c.value)
             else:
                 yield 1.0, found
