@@ -67,7 +67,10 @@ class PieceRow(QWidget):
         self.amount.setKeyboardTracking(False)
         self.amount.valueChanged.connect(self._set_amount)
         self.amount.setFixedWidth(106)
-        self.way = _choice(f"How the amount of layer {at + 1} is stated", "How much was dispensed, as you would say it")
+        self.way = _choice(
+            f"How the amount of layer {at + 1} is stated",
+            "How much was dispensed, as you would say it; or the bond line it keeps, whatever presses",
+        )
         for kind, words, *_ in _AMOUNTS:
             self.way.addItem(words, kind)
         self.way.activated.connect(self._set_way)
@@ -144,7 +147,8 @@ class PieceRow(QWidget):
                 self._show_amount(" mm", 2, 0.25, 20.0, 0.05, f"Thickness of layer {self._at + 1}")
             else:
                 _, said, unit, decimals, step, most = next(one for one in _AMOUNTS if one[0] == way)
-                self._show_amount(unit, decimals, step, most, 0.0, f"Dispensed {said} of layer {self._at + 1}")
+                dispensed = "Bond line" if way == "bond line" else f"Dispensed {said}"
+                self._show_amount(unit, decimals, step, most, 0.0, f"{dispensed} of layer {self._at + 1}")
             if amount is not None:
                 self.amount.setValue(amount.value)
         differ = self._amounts()
