@@ -69,7 +69,7 @@ class PieceRow(QWidget):
         self.amount.setFixedWidth(106)
         self.way = _choice(
             f"How the amount of layer {at + 1} is stated",
-            "How much was dispensed, as you would say it; or the bond line it keeps, whatever presses",
+            "How much was dispensed, as you would say it; or what bond line it keeps",
         )
         for kind, words, *_ in _AMOUNTS:
             self.way.addItem(words, kind)
