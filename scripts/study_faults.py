@@ -42,13 +42,13 @@ def _healthy(seed: int) -> Plain:
 
 
 def _line(one: Plain) -> str:
-    return f"{'right' if one['right'] else 'WRONG'}, first {one['first']}, believed {one['belief']:.0%}"
+    return f"{'right' if one['right'] else 'not named'}, first {one['first']}, believed {one['belief']:.0%}"
 
 
 def _tell(done: Mapping[str, Plain]) -> str:
     told = []
     for words, some in (
-        ("planted faults stand first", [one for one in done.values() if one["planted"]]),
+        ("planted faults stand first, above none at all", [one for one in done.values() if one["planted"]]),
         ("healthy devices are left alone", [one for one in done.values() if not one["planted"]]),
     ):
         told.append(f"{sum(one['right'] for one in some)} of {len(some)} {words}")

@@ -230,7 +230,8 @@ def figures(rows: list[JointRow]) -> str:
     paste = any(row.compression is None for row in rows)
     if paste:
         bond = rows[0].bond_line_um
-        first = f"bond line {number(bond.min)}…{number(bond.max)} µm, mean {number(bond.mean)} µm"
+        spread = f"{number(bond.min)}…{number(bond.max)} µm, mean "
+        first = f"bond line {spread if number(bond.min) != number(bond.max) else ''}{number(bond.mean)} µm"
     else:
         squeezed = [row.compression or 0.0 for row in rows]
         first = f"gap {span([row.gap_mm for row in rows], 2, 'mm')} · compressed {span(squeezed, 0, '%', 100)}"
