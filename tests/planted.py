@@ -20,6 +20,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import assumptions
+from ashen_bridge.uncertainty.drawing import highest, lowest
 from devices import without_runs
 
 BUILD, POINT = "lid_off", "listen"
@@ -82,10 +83,12 @@ class Planted:
 
 
 def hidden(project: Project, seed: int) -> dict[tuple[str, ...], float]:
-    """Numbers as they might really be: each drawn from its own uncertainty, at most two of them away."""
+    """Numbers as they might really be: each drawn from its own uncertainty, at most two of them away, and none beyond its range."""
     chance = np.random.default_rng(seed)
     listed = [one for one in assumptions(project, BUILD, POINT) if one.uncertainty > 0 and one.field != "ambient_c"]
-    return {one.paths: one.value + float(np.clip(chance.normal(), -2, 2)) * one.uncertainty for one in listed}
+    low, high = np.maximum(lowest(listed), -2), np.minimum(highest(listed), 2)
+    drawn = np.clip([chance.normal() for _ in listed], low, high)
+    return {one.paths: one.value + float(by) * one.uncertainty for one, by in zip(listed, drawn, strict=True)}
 
 
 def minute_at_rest(engine: Engine, told: Project, real: Project, seed: int, offsets: dict[str, float] | None = None) -> Log:

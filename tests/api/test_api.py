@@ -92,6 +92,23 @@ def test_what_is_refused_is_said_in_one_sentence(ask: object, words: str) -> Non
     assert "\n" not in str(error.value)
 
 
+def test_refusals_carry_what_they_are_about() -> None:
+    buoy = api.open("demo:buoy")
+    for values, place in (
+        ({"device.bodies.processor.height_mm": -1}, "device.bodies.processor.height_mm"),
+        ({"device.bodies.nobody.height_mm": 1}, "device.bodies.nobody"),
+    ):
+        with pytest.raises(api.AshenError) as refused:
+            api.change(buoy, values)
+        assert refused.value.place == place
+    with pytest.raises(api.AshenError) as unfit:
+        api.predict(api.change(buoy, {"device.bodies.processor.height_mm": 0.001}), mesh="coarse")
+    assert unfit.value.about == ("processor",)
+    with pytest.raises(api.AshenError) as misread:
+        api.make({"points": [{"id": "load", "ambient_c": "warm"}]})
+    assert misread.value.place == "points.load.ambient_c"
+
+
 def test_changing_keeps_what_was_and_saving_keeps_all(tmp_path: Path) -> None:
     project = api.open("demo:buoy")
     path = "device.bodies.processor.height_mm"

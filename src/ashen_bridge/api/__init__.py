@@ -1,7 +1,8 @@
 """The door for scripts: open or make a project, change it, predict, read fields as arrays, save.
 
 Projects are values: a change returns a new one. Temperatures are in °C, lengths in mm, powers in W, times in s, unless a name
-says otherwise. What is refused comes as an `AshenError` whose text is one sentence.
+says otherwise. What is refused comes as an `AshenError` whose text is one sentence, with the parts
+that it is `about` and the `place` of a value.
 
 >>> from ashen_bridge import api
 >>> project = api.open("demo:correlator")

@@ -11,9 +11,9 @@ from typing import Any, Concatenate, ParamSpec, get_type_hints
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import to_jsonable_python
 
-from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.model.errors import ProjectError, RefusedError
 from ashen_bridge.model.project import Project
-from ashen_bridge.model.refusals import explain
+from ashen_bridge.model.refusals import wrong_in
 
 P = ParamSpec("P")
 Change = Callable[..., Project]
@@ -83,7 +83,8 @@ def read_edit(data: Any) -> Edit:
             try:
                 says.append((one.name, TypeAdapter(kinds[one.name]).validate_python(data["says"][one.name])))
             except ValidationError as error:
-                raise ProjectError(f"Edit '{data['change']}', '{one.name}': {explain(error, data['says'][one.name])}") from error
+                refused = RefusedError(*wrong_in(error, data["says"][one.name]))
+                raise ProjectError(f"Edit '{data['change']}', '{one.name}': {refused}") from error
     return Edit(str(data.get("name", ""))[:200], change, tuple(says), str(data.get("merge_key", "")))
 
 

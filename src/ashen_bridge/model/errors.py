@@ -4,7 +4,14 @@ from __future__ import annotations
 
 
 class AshenError(Exception):
-    """Anything the program can explain to its user in one sentence."""
+    """Anything the program can explain to its user in one sentence.
+
+    `about` : ids of the bodies, joints, fasteners or limits concerned, as far as they are known. `place` : the path of the value
+    that is refused, if it is one.
+    """
+
+    about: tuple[str, ...] = ()
+    place: str = ""
 
 
 class ProjectError(AshenError, ValueError):
@@ -30,7 +37,11 @@ class RefusedError(ProjectError):
 
 
 class PathError(AshenError, KeyError):
-    """A path that leads to nothing, or a value that its place refuses."""
+    """A path that leads to nothing."""
+
+    def __init__(self, text: str, place: str = "") -> None:
+        super().__init__(text)
+        self.place = place
 
     def __str__(self) -> str:
         """Return the sentence itself (KeyError would show it quoted)."""

@@ -133,7 +133,7 @@ def _inside(node: Any, step: str, path: str) -> Any:
     if isinstance(node, dict) and step in node:
         return node[step]
     keys = list(type(node).model_fields) if isinstance(node, BaseModel) else list(node) if isinstance(node, dict) else []
-    raise PathError(_nothing_at(path, step, keys))
+    raise PathError(_nothing_at(path, step, keys), path)
 
 
 def parse_value(text: str) -> Any:
@@ -176,7 +176,7 @@ def _index(items: tuple[Any, ...], step: str, path: str) -> int:
         return int(step)
     ids = [str(item.id) for item in items if hasattr(item, "id")]
     near = difflib.get_close_matches(step, ids, n=3) or ids[:6]
-    raise PathError(f"Path '{path}': there is no '{step}'" + (f"; there are {', '.join(near)}." if near else "."))
+    raise PathError(f"Path '{path}': there is no '{step}'" + (f"; there are {', '.join(near)}." if near else "."), path)
 
 
 def _nothing_at(path: str, step: str, keys: list[str]) -> str:

@@ -11,7 +11,7 @@ from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import CASE, GROUND, Body, Component, DieMakeUp
 from ashen_bridge.model.build import Build, OperatingPoint
 from ashen_bridge.model.device import Device
-from ashen_bridge.model.errors import ProjectError
+from ashen_bridge.model.errors import ProjectError, RefusedError
 from ashen_bridge.model.joints import Group
 from ashen_bridge.model.material import Material, MaterialKind
 from ashen_bridge.model.records import (
@@ -27,7 +27,7 @@ from ashen_bridge.model.records import (
     Tracing,
 )
 from ashen_bridge.model.references import Kind, broken, circles, in_short, repeated
-from ashen_bridge.model.refusals import explain
+from ashen_bridge.model.refusals import wrong_in
 from ashen_bridge.model.sharing import find
 
 FORMAT_VERSION: Literal[4] = 4
@@ -145,7 +145,7 @@ class Project(Frozen):
         try:
             return cls.model_validate(data)
         except ValidationError as error:
-            raise ProjectError(explain(error, data)) from error
+            raise RefusedError(*wrong_in(error, data)) from error
 
     def build(self, build_id: str | None = None) -> Build:
         """Return a build by id, or the main build (else the first) when none is named."""

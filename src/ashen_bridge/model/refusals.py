@@ -16,11 +16,6 @@ T = TypeVar("T")
 _TAGS = {"board", "substrate", "component", "plate", "solid", "die", "package", "rated", "fins", "natural", "liquid"}
 
 
-def explain(error: ValidationError, data: Any) -> str:
-    """Return one sentence for the most telling of the errors in `error`; `data` is what was being read."""
-    return str(RefusedError(*wrong_in(error, data)))
-
-
 def validated(kind: Callable[..., T], what: str, **fields: Any) -> T:
     """Return a model object of these fields. Raises `ProjectError` in one sentence that begins with what it is."""
     try:

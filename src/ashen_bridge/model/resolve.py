@@ -46,7 +46,7 @@ def resolve(project: Project, build_id: str | None = None) -> ResolvedBuild:
     if build.overrides:
         for path in build.overrides:
             if not path.startswith(_OVERRIDABLE):
-                raise PathError(f"Build '{build.id}' overrides '{path}': only device and materials can be overridden.")
+                raise PathError(f"Build '{build.id}' overrides '{path}': only device and materials can be overridden.", path)
         project = paths.set_values(project, build.overrides)
         build = project.build(build.id)
     bodies = project.bodies_of(build)
