@@ -83,7 +83,7 @@ class Planted:
 
 
 def hidden(project: Project, seed: int) -> dict[tuple[str, ...], float]:
-    """Numbers as they might really be: each drawn from its own uncertainty, at most two of them away, and none beyond its range."""
+    """Numbers as they might really be: each drawn from its own uncertainty, two of them away at most, none out of range."""
     chance = np.random.default_rng(seed)
     listed = [one for one in assumptions(project, BUILD, POINT) if one.uncertainty > 0 and one.field != "ambient_c"]
     low, high = np.maximum(lowest(listed), -2), np.minimum(highest(listed), 2)
