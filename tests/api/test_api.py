@@ -10,6 +10,7 @@ import pytest
 
 from ashen_bridge import api
 from ashen_bridge.predict.engine import Engine
+from devices import Card, project
 from here import ROOT
 
 PAGE = (ROOT / "docs/scripting.md").read_text()
@@ -131,6 +132,6 @@ def test_a_transient_starts_soaked_at_a_share() -> None:
 
 
 def test_chances_are_those_of_the_program() -> None:
-    found = api.chances(api.open("demo:buoy"), count=200)
+    found = api.chances(project(Card()), count=200)
     assert found.count == 200
     assert all(one.low_c < one.shown_c < one.high_c for one in found.sensors)

@@ -112,6 +112,7 @@ def test_what_is_called_settled_is(judged: list[tuple[LoadRun, Rest]]) -> None:
     assert np.mean(right) >= 0.95
 
 
+@pytest.mark.long
 def test_ends_of_what_still_climbs_lie_within_their_interval(judged: list[tuple[LoadRun, Rest]]) -> None:
     inside = [
         rest.ahead.low <= run.end <= rest.ahead.high
@@ -124,6 +125,7 @@ def test_ends_of_what_still_climbs_lie_within_their_interval(judged: list[tuple[
     assert max(widths) <= 2 * KNOWN_K
 
 
+@pytest.mark.long
 def test_a_refusal_is_never_rest_and_seldom_where_the_end_can_be_known(judged: list[tuple[LoadRun, Rest]]) -> None:
     slow = [rest for run, rest in judged if run.kind == "slow tail"]
     assert all(rest.window is None for rest in slow), "20 of 20 slow tails were once called settled"
