@@ -32,7 +32,7 @@ def window(qtbot: QtBot, opened: Opener) -> MainWindow:
     """The beamformer's window, at Baseline."""
     # Few uncertain numbers, those that are really off among them, so that fits and proofs take no time here.
     read = open_anything("demo:beamformer")
-    project = certain(read.project, but=("convective_k_w", "die", "offset_k", "conductivity_w_mk"))
+    project = certain(read.project, but=("convective_k_w", "die", "offset_k"))
     made = opened("demo:beamformer", Opened(project, read.extras))
     at_baseline(qtbot, made, "stock")
     return made
