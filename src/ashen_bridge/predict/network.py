@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashen_bridge.arrays import Floats
+from ashen_bridge.model.refusals import one_line
 from ashen_bridge.predict.joint_heat import joint_conductance
 from ashen_bridge.predict.operating import Operating
 from ashen_bridge.predict.rows import AtRest
@@ -60,8 +61,8 @@ class Network:
 
     def netlist(self) -> str:
         """Return it as a netlist for circuit programs: 1 V is 1 °C, 1 A is 1 W, 1 Ω is 1 K/W; an operating point is asked for."""
-        title = " ".join(self.title.split())  # a name of several lines would become elements
-        lines = [f"* {title}: 1 V is 1 degC, 1 A is 1 W, 1 Ohm is 1 K/W", f"V1 {AMBIENT} 0 {self.ambient_c:.9g}"]
+        # A name of several lines would become elements.
+        lines = [f"* {one_line(self.title)}: 1 V is 1 degC, 1 A is 1 W, 1 Ohm is 1 K/W", f"V1 {AMBIENT} 0 {self.ambient_c:.9g}"]
         lines += [f"R{n} {_node(a)} {_node(b)} {r:.12g}" for n, (a, b, r) in enumerate(self.resistances(), 1)]
         lines += [f"I{n} 0 {_node(one)} {fed:.12g}" for n, (one, fed) in enumerate(zip(self.nodes, self.fed_w, strict=True), 1)]
         return "\n".join([*lines, ".op", ".end", ""])
