@@ -187,7 +187,7 @@ def label_of(name: str) -> str:
 
 def _walk(project: Project, node: BaseModel, path: str, section: str) -> Iterator[Field]:
     for name, info in type(node).model_fields.items():
-        if name in _SKIPPED:
+        if name in _SKIPPED or (name == "rest" and not getattr(node, "power_map", ())):
             continue
         value = getattr(node, name)
         where = f"{path}.{name}"
