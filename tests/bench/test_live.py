@@ -158,6 +158,7 @@ def test_what_is_at_a_sockets_place_stays_and_is_said_first(tmp_path: Path, caps
     assert made.read_text() == "somebody else's"
 
 
+@pytest.mark.long
 def test_the_simulated_device_sends_over_a_socket_in_its_own_time(tmp_path: Path) -> None:
     address = tmp_path / "device.sock"
     listening = subprocess.Popen(command("--speed", "60", "--socket", str(address)))

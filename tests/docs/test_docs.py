@@ -17,6 +17,7 @@ from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.library import materials
 from ashen_bridge.library.touch import Surface, touch_limits
 from ashen_bridge.model.project import Project
+from ashen_bridge.predict.report import PHYSICS_VERSION
 from here import ROOT
 
 PAGES = (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md")))
@@ -171,6 +172,15 @@ def test_measured_figures_are_those_the_benchmark_takes() -> None:
     for name in names:
         fixed = re.split(r"\d[\d,]*", name)[0].strip()
         assert fixed[:25] in script, name
+
+
+def test_studies_are_of_this_physics_and_passed() -> None:
+    """Proofs by statistics rot: a page that was written with other physics is written anew by `./check long NAME`."""
+    pages = {page.stem: page.read_text() for page in (ROOT / "docs/studies").glob("*.md")}
+    assert {"faults", "intervals", "mesh_once", "tests", "fuzz"} <= set(pages)
+    for name, text in pages.items():
+        assert f"`./check long {name}`, physics version {PHYSICS_VERSION}." in text, name
+        assert "failed" not in text, name
 
 
 def test_limits_named_in_the_physics_page_are_those_in_the_code() -> None:

@@ -32,7 +32,7 @@ def over_time(
     Rises on the coarse mesh are brought to what the fine one settles to. Raises `AshenError`.
 
     >>> from ashen_bridge import api
-    >>> found = api.over_time(api.open("demo:buoy"), "step 10min", at_s=(0.0, 60.0, 600.0))
+    >>> found = api.over_time(api.open("demo:buoy"), "step 10min", at_s=(0.0, 60.0, 600.0), tolerance_k=0.5)
     >>> [round(float(time)) for time in found.time_s], found.values_c.shape[0]
     ([0, 60, 600], 3)
     """
