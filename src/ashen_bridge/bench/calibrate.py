@@ -6,6 +6,7 @@ The most probable state under Gaussian priors, by Gauss–Newton: A. Tarantola, 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -59,7 +60,21 @@ def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) ->
         model, told = model.anchored(x) or (model, told)
         if before - _worth(readings, x, told) < _SETTLED:
             break
-    yield 1.0, _calibration(project, runs, numbers, readings, x, start, told, slopes)
+    yield 1.0, _calibration(project, runs, _Fit(numbers, readings, x, start, told, slopes))
+
+
+@dataclass(frozen=True)
+class _Fit:
+    """Where a fit ended: its numbers at `x` (n_number,) in standard uncertainties, the readings as they were at its `start` and as
+    they are now `told` (n_reading,), and how they answer to the numbers (n_reading, n_number).
+    """
+
+    numbers: tuple[Assumption, ...]
+    readings: Readings
+    x: Floats
+    start: Floats
+    told: Floats
+    slopes: Floats
 
 
 def _worth(readings: Readings, x: Floats, told: Floats) -> float:
@@ -107,16 +122,8 @@ def _descend(model: ReadingModel, readings: Readings, x: Floats, told: Floats, s
     return x, told
 
 
-def _calibration(
-    project: Project,
-    runs: Sequence[RunFigures],
-    numbers: tuple[Assumption, ...],
-    readings: Readings,
-    x: Floats,
-    start: Floats,
-    told: Floats,
-    slopes: Floats,
-) -> Calibration:
+def _calibration(project: Project, runs: Sequence[RunFigures], fit: _Fit) -> Calibration:
+    readings, x, slopes = fit.readings, fit.x, fit.slopes
     with one_blas_thread():
         spread = slopes @ slopes.T + readings.covariance
         after = np.eye(len(x)) - slopes.T @ np.linalg.solve(spread, slopes)
@@ -132,7 +139,7 @@ def _calibration(
             float(sd[n]) * one.uncertainty,
             float(1 - sd[n] ** 2),
         )
-        for n, one in enumerate(numbers)
+        for n, one in enumerate(fit.numbers)
     ]
     labels = {sensor.id: sensor.label for sensor in project.device.sensors}
     errors = np.sqrt(np.diag(readings.covariance))
@@ -141,7 +148,7 @@ def _calibration(
             run.run.id,
             sensor,
             labels[sensor],
-            *(float(one[n]) for one in (readings.values, errors, start, told)),
+            *(float(one[n]) for one in (readings.values, errors, fit.start, fit.told)),
         )
         for n, (run, sensor) in enumerate(readings.what)
         if sensor is not None

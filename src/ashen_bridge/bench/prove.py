@@ -7,7 +7,7 @@ predictions carry the spread of all uncertain numbers, before and after the fit 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -54,7 +54,7 @@ def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigu
         left = np.eye(len(moved)) - slopes[first].T @ np.linalg.solve(known, slopes[first])
         plain = np.sqrt(np.einsum("ij,ij->i", slopes, slopes))
         fitted = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", slopes, left, slopes), 0.0))
-    yield 1.0, replace(_proof(project, before, after, both, start, plain, told, fitted), skin=skin)
+    yield 1.0, replace(_proof(project, before, after, both, _Shown((start, plain), (told, fitted))), skin=skin)
 
 
 def _rows(readings: Readings, wanted: np.ndarray) -> Readings:
@@ -62,16 +62,15 @@ def _rows(readings: Readings, wanted: np.ndarray) -> Readings:
     return Readings(readings.values[at], readings.covariance[np.ix_(at, at)], tuple(readings.what[int(n)] for n in at))
 
 
-def _proof(
-    project: Project,
-    before: RunFigures,
-    after: RunFigures,
-    both: Readings,
-    start: Floats,
-    plain: Floats,
-    told: Floats,
-    fitted: Floats,
-) -> Proof:
+@dataclass(frozen=True)
+class _Shown:
+    """What the model shows for every reading, with its standard uncertainty: as it was predicted and as it was calibrated."""
+
+    predicted: tuple[Floats, Floats]
+    calibrated: tuple[Floats, Floats]
+
+
+def _proof(project: Project, before: RunFigures, after: RunFigures, both: Readings, shown: _Shown) -> Proof:
     labels = {sensor.id: sensor for sensor in project.device.sensors}
     limits = project.device.limits_c()
     goals = {goal.sensor: goal.at_most_c.value for goal in project.goals if goal.point in (None, after.run.point)}
@@ -88,8 +87,8 @@ def _proof(
                 labels[sensor].label,
                 labels[sensor].body,
                 float(both.values[earlier]) if earlier is not None and before.run.point == after.run.point else None,
-                (float(start[n]), float(plain[n])),
-                (float(told[n]), float(fitted[n])),
+                (float(shown.predicted[0][n]), float(shown.predicted[1][n])),
+                (float(shown.calibrated[0][n]), float(shown.calibrated[1][n])),
                 (float(both.values[n]), float(errors[n])),
                 goals.get(sensor),
                 limits.get(sensor),

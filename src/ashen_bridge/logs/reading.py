@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import io
 import warnings
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -57,7 +58,8 @@ def parse_log(data: bytes, name: str) -> Log:
         raise LogError(f"“{name}” has {len(names)} columns; up to {MOST_COLUMNS} can be read.")
     notes: list[str] = []
     decimal = decimal_sign([cell for line in lines[header + 1 : header + 101] for cell in cells_of(line, delimiter)])
-    table = _table(data, encoding, delimiter, decimal, header, names, name, notes)
+    written = _Written(encoding, delimiter, decimal, header, tuple(names))
+    table = _table(data, written, name, notes)
     units = unit_row(table)
     if units is not None:
         table = table.iloc[1:].reset_index(drop=True)
@@ -85,10 +87,20 @@ def parse_log(data: bytes, name: str) -> Log:
     )
 
 
-def _table(
-    data: bytes, encoding: str, delimiter: str, decimal: str, header: int, names: list[str], name: str, notes: list[str]
-) -> pd.DataFrame:
-    wrapped = io.TextIOWrapper(io.BytesIO(data), encoding=encoding, errors="replace", newline="")
+@dataclass(frozen=True)
+class _Written:
+    """How a log is written: its encoding, what parts cells and decimals, the line of its header and the names there."""
+
+    encoding: str
+    delimiter: str
+    decimal: str
+    header: int
+    names: tuple[str, ...]
+
+
+def _table(data: bytes, written: _Written, name: str, notes: list[str]) -> pd.DataFrame:
+    delimiter, header = written.delimiter, written.header
+    wrapped = io.TextIOWrapper(io.BytesIO(data), encoding=written.encoding, errors="replace", newline="")
     skipped = -1
     while skipped < header:  # blank lines were not counted
         line = wrapped.readline()
@@ -106,9 +118,9 @@ def _table(
             table = pd.read_csv(
                 source,
                 sep=delimiter,
-                decimal=decimal,
+                decimal=written.decimal,
                 header=None,
-                names=list(range(len(names))),
+                names=list(range(len(written.names))),
                 index_col=False,
                 na_values=list(_EMPTY),
                 skipinitialspace=True,
