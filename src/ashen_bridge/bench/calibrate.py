@@ -65,8 +65,8 @@ def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) ->
 
 @dataclass(frozen=True)
 class _Fit:
-    """Where a fit ended: its numbers at `x` (n_number,) in standard uncertainties, the readings as they were at its `start` and as
-    they are now `told` (n_reading,), and how they answer to the numbers (n_reading, n_number).
+    """Where a fit ended: its numbers at `x` (n_number,) in standard uncertainties, the readings as they were at the `start`
+    and as they are `told` now (n_reading,), and how they answer to the numbers (n_reading, n_number).
     """
 
     numbers: tuple[Assumption, ...]
