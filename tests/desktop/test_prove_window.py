@@ -11,7 +11,6 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
-from test_baseline_window import at_baseline, at_rest
 
 from ashen_bridge.desktop.baseline.recording.source import LiveSource, SourceError
 from ashen_bridge.desktop.parts.belief import BeliefBar
@@ -22,6 +21,7 @@ from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything
 from devices import certain
+from test_baseline_window import at_baseline, at_rest
 from windows import WAIT, Opener, baseline, look, press, prove, settled, verdicts
 
 LEFT = Qt.MouseButton.LeftButton

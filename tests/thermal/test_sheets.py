@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 from scipy.sparse.linalg import spsolve
 from skfem import Basis, BilinearForm, ElementHex1, FacetBasis, LinearForm, MeshHex
-from test_boards import heated_plate, material, outline
 
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.model import paths
@@ -20,6 +19,7 @@ from ashen_bridge.thermal.resolution import COARSE, FINE, frame_of
 from ashen_bridge.thermal.sheets import sheets_of
 from ashen_bridge.uncertainty.sampling import Sampler
 from devices import FOUR, Card, project
+from test_boards import heated_plate, material, outline
 
 Plain = dict[str, Any]
 FILM = 1 / (0.5 * 60e-3 * 50e-3)
