@@ -138,7 +138,7 @@ def test_a_foreign_log_is_imported_mapped_windowed_and_compared(qtbot: QtBot, op
     assert window.session.run is not None
     assert window.session.run.settled_s is None
     # Compared with the run after the pad change it is better, and that is said.
-    buttons = page._pages.buttons()
+    buttons = page.pages.buttons.buttons()
     qtbot.mouseClick(buttons[1], LEFT)
     page.compare.before.setCurrentIndex(page.compare.before.findText("After the pad change"))
     page.compare.before.activated.emit(page.compare.before.currentIndex())

@@ -154,6 +154,7 @@ def half_width(run: LoadRun) -> float:
     return float(1.96 * np.sqrt(inverse[0, 0] * (found.fun @ found.fun) / (len(t) - 2 * count - 1) * len(t) / worth))
 
 
+@pytest.mark.long
 def test_every_kind_is_among_them(judged: list[tuple[LoadRun, Rest]]) -> None:
     assert Counter(run.kind for run, _ in judged) == dict.fromkeys(KINDS, 20)
     again = load_run("spikes", 7)

@@ -85,7 +85,7 @@ def test_sinks_that_cannot_be(sink: Plain, words: str) -> None:
 
 
 def test_fans_that_stand_are_refused() -> None:
-    with pytest.raises(AssemblyError, match="stands at 0% of its speed"):
+    with pytest.raises(AssemblyError, match="stands at 0 % of its speed"):
         coarse(cooled(FINS, card=Card(FOUR, fan_percent=0.0)))
 
 

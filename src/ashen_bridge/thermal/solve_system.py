@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import splu
 
 from ashen_bridge.arrays import Floats
@@ -37,6 +38,14 @@ class SystemSolver:
         with one_blas_thread():
             matrix = self._pattern.matrix(system.conductance, system.diagonal, system.i, system.j)
             if self._dense_row:
-                return np.asarray(splu(matrix.tocsc()).solve(rights))
+                return self._around_air(matrix, rights)
             columns = [solve_linear(matrix, right, None, self._preconditioner, _RESIDUAL)[0] for right in rights.T]
         return np.stack(columns, axis=1)
+
+    def _around_air(self, matrix: csr_matrix, rights: Floats) -> Floats:
+        """Solve for many right sides with the air inside a case, the last unknown, eliminated: its dense row is met once."""
+        cells, air, own = matrix[:-1, :-1].tocsr(), matrix[:-1, -1].toarray().ravel(), float(matrix[-1, -1])
+        columns = [*rights[:-1].T, air]
+        *solved, through = (solve_linear(cells, one, None, self._preconditioner, _RESIDUAL)[0] for one in columns)
+        warm = np.array([(right - air @ one) for right, one in zip(rights[-1], solved, strict=True)]) / (own - air @ through)
+        return np.vstack([np.stack(solved, axis=1) - np.outer(through, warm), warm])
