@@ -42,7 +42,7 @@ from devices import FOUR, Card, project
 from here import DEMO_LOG
 
 TIMES = int(os.environ.get("ASHEN_BRIDGE_FUZZ", "1"))
-SLOWEST_S = 5.0
+SLOWEST_S = 5.0  # of this process: a busy machine is no hang
 SEEDS = [
     project(Card(FOUR)),
     open_anything("demo:correlator").project,
@@ -123,7 +123,7 @@ def one_sentence(error: AshenError) -> None:
 @settings(max_examples=60 * TIMES)
 @given(st.sampled_from(range(len(PLAIN))), st.integers(0, 2**32), st.lists(JUNK, min_size=1, max_size=4))
 def test_mutated_projects_are_read_or_refused_in_one_sentence(which: int, seed: int, junk: list[Any]) -> None:
-    begin = time.perf_counter()
+    begin = time.process_time()
     try:
         data = mutated(PLAIN[which], random.Random(seed), junk)
         text = json.dumps(data)
@@ -135,7 +135,7 @@ def test_mutated_projects_are_read_or_refused_in_one_sentence(which: int, seed: 
         one_sentence(error)
     else:
         everything_that_reads(found)
-    assert time.perf_counter() - begin < SLOWEST_S
+    assert time.process_time() - begin < SLOWEST_S
 
 
 @settings(max_examples=60 * TIMES)
@@ -231,7 +231,7 @@ def test_damaged_logs_are_read_or_refused_in_one_sentence(changes: list[tuple[st
             data = b"\n".join(lines[: at % len(lines)] + lines[at % len(lines) + 1 :])
         else:
             data = data.replace(b";", junk[:1])
-    begin = time.perf_counter()
+    begin = time.process_time()
     try:
         log = parse_log(data, "damaged.csv")
     except LogError as error:
@@ -243,7 +243,7 @@ def test_damaged_logs_are_read_or_refused_in_one_sentence(changes: list[tuple[st
         proposed = propose(log, SEEDS[1].device)
         taken = [one.sensor for one in proposed if one.sensor]
         assert len(set(taken)) == len(taken), "no sensor is proposed for two columns"
-    assert time.perf_counter() - begin < SLOWEST_S
+    assert time.process_time() - begin < SLOWEST_S
 
 
 LIVE = "\n".join(
