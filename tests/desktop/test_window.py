@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from ashen_bridge.changes.edit import edit
 from ashen_bridge.changes.values import set_values
 from ashen_bridge.desktop.look.theme import THEMES, contrast
 from ashen_bridge.desktop.shell.header import Header
+from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.stack.piece_row import PieceRow
 from ashen_bridge.files.archive import Opened, open_project, save_project
 from ashen_bridge.model.amounts import FilmAmount
@@ -414,15 +416,24 @@ def test_a_board_without_its_brace_bows_and_says_so(qtbot: QtBot, opened: Opener
     assert verdicts(window) == before
 
 
-def test_a_paste_keeps_the_bond_line_that_is_stated(qtbot: QtBot, opened: Opener) -> None:
-    """Chosen by keys as the last of the ways, then typed: thicker than it was it is hotter, undo takes it back."""
+def with_die_chosen(qtbot: QtBot, opened: Opener) -> MainWindow:
+    """Open the small card with its die chosen."""
     window = opened("", Opened(project(Card(FOUR))))
     look(window, selected="die")
     settled(qtbot, window)
-    before = float(verdicts(window)[0].split()[0])
+    return window
 
-    def row() -> PieceRow:
-        return stack(window).panel._rows[0]
+
+def first_row(window: MainWindow) -> PieceRow:
+    """Return the row of the top layer; an edit may have made it anew."""
+    return stack(window).panel._rows[0]
+
+
+def test_a_paste_keeps_the_bond_line_that_is_stated(qtbot: QtBot, opened: Opener) -> None:
+    """Chosen by keys as the last of the ways, then typed: thicker than it was it is hotter, undo takes it back."""
+    window = with_die_chosen(qtbot, opened)
+    row = partial(first_row, window)
+    before = float(verdicts(window)[0].split()[0])
 
     row().way.setFocus()
     qtbot.keyClick(row().way, Qt.Key.Key_End)
@@ -440,13 +451,9 @@ def test_a_paste_keeps_the_bond_line_that_is_stated(qtbot: QtBot, opened: Opener
 
 def test_how_paste_was_dispensed_and_how_old_it_is(qtbot: QtBot, opened: Opener) -> None:
     """The same volume in other words, an age, a state, the joint stated as a whole, by keys; undo takes all of it back."""
-    window = opened("", Opened(project(Card(FOUR))))
-    look(window, selected="die")
-    settled(qtbot, window)
+    window = with_die_chosen(qtbot, opened)
+    row = partial(first_row, window)
     before = float(verdicts(window)[0].split()[0])
-
-    def row() -> PieceRow:
-        return stack(window).panel._rows[0]
 
     def piece() -> Piece:
         joint = window.session.joint

@@ -2,8 +2,8 @@
 
 Nodes are all bodies: one that makes heat where it makes it, any other as the mean of its volume. A watt in a node raises every
 node by what the field says (Θ, the matrix of rises per watt); the network's conductances are its inverse: a resistive network
-reduced to its ports (texts on circuits call that Kron reduction). Ports that are means over a body may lead to small negative
-resistances; they belong to it.
+reduced to its ports (texts on circuits call that Kron reduction). Ports that are means over a body lead to weak ways
+of negative resistance, up to half of all; they belong to it.
 """
 
 from __future__ import annotations
