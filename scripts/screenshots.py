@@ -207,8 +207,11 @@ def guided(bench: Workbench, camera: Camera) -> None:
         "die_w_mm": 22.4,
         "rear": 2,
         "pad_now_mm": 1.25,
-        "die_seen_c": 96.0,
-        "memory_seen_c": 104.0,
+        "watts": 170.0,
+        "rear_meets": "pads",
+        "core_c": 84.0,
+        "hot_c": 96.0,
+        "memory_c": 104.0,
         "pad_wanted_mm": 1.5,
     }.items():
         dialog.answer(field, value)

@@ -15,6 +15,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import study_described
 import study_faults
 import study_intervals
 import study_mesh
@@ -23,7 +24,8 @@ from study import Study
 
 ROOT = Path(__file__).resolve().parent.parent
 KEPT, PAGES = ROOT / ".studies", ROOT / "docs/studies"
-STUDIES = {study.name: study for study in (study_faults.STUDY, study_intervals.STUDY, study_mesh.ONCE, study_mesh.TWICE)}
+ALL = (study_described.STUDY, study_faults.STUDY, study_intervals.STUDY, study_mesh.ONCE, study_mesh.TWICE)
+STUDIES = {study.name: study for study in ALL}
 
 
 def run(study: Study) -> None:

@@ -11,9 +11,10 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.report import Report
-from ashen_bridge.uncertainty.assumptions import Assumption, combined
+from ashen_bridge.uncertainty.assumptions import Assumption
 from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.sampling import Sampler
+from ashen_bridge.uncertainty.together import combined
 from published import PRACTICE, Check
 
 GUM = "JCGM 100:2008"

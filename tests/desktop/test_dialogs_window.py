@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
+from ashen_bridge.desktop.guided.ask_row import AskRow
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
+from ashen_bridge.desktop.guided.question_page import QuestionPage
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
 from ashen_bridge.desktop.parts.fields import NumberField
 from ashen_bridge.desktop.points.dialog import PointsDialog
@@ -19,7 +20,7 @@ from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened, open_project
-from ashen_bridge.guided.answers import DeviceKind
+from ashen_bridge.guided.answers import DeviceKind, Wish
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
 from windows import WAIT, Opener, look, press, settled, stack, verdicts
@@ -37,41 +38,80 @@ def type_into(qtbot: QtBot, field: NumberField, text: str, enter: bool = True) -
 
 
 def guided(qtbot: QtBot, window: MainWindow) -> GuidedDialog:
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow, timeout=WAIT)
     press(qtbot, window, Qt.Key.Key_N, modifier=CTRL)
-    return window.findChildren(GuidedDialog)[-1]
+    qtbot.waitUntil(lambda: any(one.isVisible() for one in window.findChildren(GuidedDialog)), timeout=WAIT)
+    dialog = next(one for one in window.findChildren(GuidedDialog) if one.isVisible())
+    dialog.asker.choose = lambda *_: "Throw them away"  # type: ignore[method-assign]
+    qtbot.waitUntil(dialog.isActiveWindow, timeout=WAIT)
+    return dialog
 
 
-def test_a_device_from_eight_questions_is_computable(qtbot: QtBot, opened: Opener, bench: Workbench, tmp_path: Path) -> None:
-    """A modder's answers by mouse and keys; then numbers, assumptions by weight, one replaced, saved, read again."""
+def row(dialog: GuidedDialog, field: str) -> AskRow:
+    """The row of a question on the page that is shown."""
+    page = dialog.pages.currentWidget()
+    assert isinstance(page, QuestionPage)
+    found = page.row(field, dialog.interview.answers)
+    assert found.isVisible(), field
+    return found
+
+
+def type_answer(qtbot: QtBot, dialog: GuidedDialog, field: str, text: str) -> None:
+    number = row(dialog, field).number
+    assert number is not None
+    type_into(qtbot, number, text)
+
+
+def choose(qtbot: QtBot, dialog: GuidedDialog, field: str, value: object) -> None:
+    choices = row(dialog, field).choices
+    assert choices is not None
+    qtbot.mouseClick(choices.button(value), LEFT)
+
+
+def step(qtbot: QtBot, dialog: GuidedDialog) -> None:
+    qtbot.mouseClick(dialog.next, LEFT)
+
+
+def test_a_device_from_questions_is_computable(qtbot: QtBot, opened: Opener, bench: Workbench, tmp_path: Path) -> None:
+    """A modder's answers by mouse and keys; then the result, numbers, assumptions by weight, one replaced, saved, read again."""
     window = opened("", Opened(Project.parse(EMPTY)))
     dialog = guided(qtbot, window)
-    qtbot.mouseClick(dialog.kinds.button(DeviceKind.CARD), LEFT)
-    dialog.name.setFocus()
-    qtbot.keyClicks(dialog.name, "Marsh harrier card")
-    qtbot.mouseClick(dialog.next, LEFT)
-    type_into(qtbot, dialog.die_w, "22.4")
-    qtbot.mouseClick(dialog.next, LEFT)
-    assert "22.4 × 20 mm" in dialog.list.item(1).text()  # type: ignore[union-attr]
-    qtbot.mouseClick(dialog.counters[3].more, LEFT)
-    for counter, less in zip(dialog.counters[:3], (2, 1, 2), strict=True):
+    assert row(dialog, "name").text is QApplication.focusWidget(), "the first thing to type has the keys"
+    qtbot.keyClicks(row(dialog, "name").text, "Marsh harrier card")
+    choose(qtbot, dialog, "wish", Wish.MEMORY)
+    assert row(dialog, "goal_c").number.edit.placeholderText() == "usual: 90"  # type: ignore[union-attr]
+    step(qtbot, dialog)
+    type_answer(qtbot, dialog, "die_w_mm", "22.4")
+    assert "22.4 mm" in dialog.list.item(1).text()  # type: ignore[union-attr]
+    type_answer(qtbot, dialog, "watts", "170")
+    assert dialog.at == 2, "Enter in the last field goes on"
+    counters = row(dialog, "around").counters
+    qtbot.mouseClick(counters[3].more, LEFT)
+    for counter, less in zip(counters[:3], (2, 1, 2), strict=True):
         for _ in range(less):
             qtbot.mouseClick(counter.less, LEFT)
-    qtbot.mouseClick(dialog.next, LEFT)
+    step(qtbot, dialog)
+    choose(qtbot, dialog, "rear_meets", "pads")
     for _ in range(2):
-        qtbot.mouseClick(dialog.rear.more, LEFT)
-    qtbot.mouseClick(dialog.next, LEFT)
-    qtbot.mouseClick(dialog.pad_now.button(1.25), LEFT)
-    assert dialog.pad_exact.edit.text() == "1.25"
-    qtbot.mouseClick(dialog.pad_feel.button("soft"), LEFT)
-    qtbot.mouseClick(dialog.next, LEFT)
-    qtbot.mouseClick(dialog.screw_feel.button("hard"), LEFT)
-    qtbot.mouseClick(dialog.next, LEFT)
-    type_into(qtbot, dialog.die_seen, "96")
-    type_into(qtbot, dialog.memory_seen, "104")
-    qtbot.mouseClick(dialog.next, LEFT)
-    assert not dialog.next.isEnabled()
-    qtbot.mouseClick(dialog.pad_wanted.button(1.5), LEFT)
-    assert not dialog.grab().isNull()
+        qtbot.mouseClick(row(dialog, "rear").counters[0].more, LEFT)
+    step(qtbot, dialog)
+    choose(qtbot, dialog, "pad_now_mm", 1.25)
+    assert row(dialog, "pad_now_mm").number.edit.text() == "1.25"  # type: ignore[union-attr]
+    choose(qtbot, dialog, "pad_feel", "soft")
+    choose(qtbot, dialog, "pad_wanted_mm", 1.5)
+    step(qtbot, dialog)
+    choose(qtbot, dialog, "screw_feel", "hard")
+    step(qtbot, dialog)
+    for field, seen in (("core_c", "84"), ("hot_c", "96"), ("memory_c", "104")):
+        type_answer(qtbot, dialog, field, seen)
+    assert not dialog.next.isVisible()
+    qtbot.mouseClick(dialog.finish, LEFT)
+    qtbot.waitUntil(lambda: dialog.finish.text() == "Open it" and dialog.finish.isEnabled(), timeout=WAIT)
+    assert dialog.outcome.answer.text().endswith("wanted at most 90 °C")
+    told = dialog.outcome.words.text()
+    for words in ("Core", "fitted", "What to measure first", "Without opening it", "Taken as usual: "):
+        assert words in told
     qtbot.mouseClick(dialog.finish, LEFT)
     qtbot.waitUntil(lambda: window.session.project.name == "Marsh harrier card", timeout=WAIT)
     settled(qtbot, window)
@@ -84,18 +124,16 @@ def test_a_device_from_eight_questions_is_computable(qtbot: QtBot, opened: Opene
     qtbot.waitUntil(lambda: not window.session.questions.running, timeout=WAIT)
     effects = [row.effect_k for row in panel.rows if row.effect_k is not None]
     assert effects == sorted(effects, reverse=True), "those that matter most come first"
-    assert effects[0] > 2.0
     words = panel._words.text()
-    assert "All together, as independent standard uncertainties: " in words
-    assert re.search(r"Memory rear [12]: 9\d ± ", words), "the two are mirror images of each other"
+    assert "All together" in words
     assert words.count(" ± ") == 2, "the tightest sensors of two groups"
     count = len(panel.rows)
-    row = next(n for n, one in enumerate(panel.rows) if one.field == "height_mm" and len(one.paths) == 4)
-    panel.tree.setCurrentItem(panel.tree.topLevelItem(row))
+    line = next(n for n, one in enumerate(panel.rows) if one.field == "height_mm" and len(one.paths) == 4)
+    panel.tree.setCurrentItem(panel.tree.topLevelItem(line))
     assert panel.field is not None
     type_into(qtbot, panel.field.value, "1.08")
     heights = [b.height_mm for b in window.session.project.device.bodies if b.id.startswith("mem_") and b.side == "front"]  # type: ignore[union-attr]
-    assert {(h.value, h.origin.value, h.uncertainty) for h in heights} == {(1.08, "measured", 0.03)}  # type: ignore[union-attr]
+    assert {(h.value, h.origin.value, h.uncertainty) for h in heights} == {(1.08, "measured", 0.01)}  # type: ignore[union-attr]
     assert len(panel.rows) == count - 1, "measured, it is no assumption any more"
     path = tmp_path / "harrier.ashb"
     assert window.files.save_to(path)
@@ -106,29 +144,77 @@ def test_answers_are_refused_in_place_and_nothing_typed_is_lost(qtbot: QtBot, op
     window = opened("", Opened(Project.parse(EMPTY)))
     dialog = guided(qtbot, window)
     dialog.go(1)
-    type_into(qtbot, dialog.die_w, "500")
-    assert "from 1 to 80 mm" in dialog.die_w.wrong
-    assert dialog.die_w.edit.text() == "500"
-    type_into(qtbot, dialog.die_w, "twenty", enter=False)
-    assert "not" in dialog.die_w.wrong
-    assert dialog.given["die_w_mm"] == 20.0
-    dialog.go(6)
-    type_into(qtbot, dialog.die_seen, "21")
-    assert "not above the room" in dialog.die_seen.wrong
-    type_into(qtbot, dialog.die_seen, "185 °F")
-    assert dialog.given["die_seen_c"] == pytest.approx(85.0)
+    width = row(dialog, "die_w_mm").number
+    assert width is not None
+    type_into(qtbot, width, "500")
+    assert "from 1 to 80 mm" in width.wrong
+    assert width.edit.text() == "500"
+    type_into(qtbot, width, "twenty", enter=False)
+    assert "not" in width.wrong
+    assert dialog.interview.answers.die_w_mm is None
+    dialog.go(5)
+    screws = row(dialog, "screws").counters[0]
     for _ in range(12):
-        qtbot.mouseClick(dialog.screws.more, LEFT)
-    assert dialog.given["screws"] == 12, "a counter stops at its end"
+        qtbot.mouseClick(screws.more, LEFT)
+    assert dialog.interview.answers.screws == 12, "a counter stops at its end"
+    dialog.go(6)
+    type_answer(qtbot, dialog, "core_c", "185 °F")
+    assert dialog.interview.answers.core_c == pytest.approx(85.0)
+    type_answer(qtbot, dialog, "hot_c", "80")
+    assert "cannot be cooler than the core's 85 °C" in dialog.wrong.text(), "what contradicts is said, and kept"
+    assert dialog.interview.answers.hot_c == 80.0
+    assert dialog.list.item(6).text().startswith("!")  # type: ignore[union-attr]
+    dialog.go(0)
+    qtbot.mouseClick(dialog.finish, LEFT)
+    assert dialog.at == 6, "it leads to where it was answered"
     dialog.reject()
 
 
-def test_guided_start_beside_unsaved_work_opens_another_window(qtbot: QtBot, opened: Opener, bench: Workbench) -> None:
-    from ashen_bridge.editing.edits import set_values
+def test_kinds_ask_what_decides_for_them(qtbot: QtBot, opened: Opener) -> None:
+    """Changing the kind changes the pages, and keeps every answer."""
+    window = opened("", Opened(Project.parse(EMPTY)))
+    dialog = guided(qtbot, window)
+    dialog.answer("name", "Otter slate")
+    titles = {}
+    for kind in DeviceKind:
+        choose(qtbot, dialog, "kind", kind)
+        titles[kind] = [dialog.list.item(n).text().split("\n")[0] for n in range(dialog.list.count())]  # type: ignore[union-attr]
+        assert len(titles[kind]) <= 8
+        assert "Otter slate" in dialog.list.item(0).text()  # type: ignore[union-attr]
+    assert titles[DeviceKind.LIDDED] == ["1  Device", "2  Chip", "3  Lid", "4  Cooler", "5  Seen", "6  Result"]
+    assert "4  Case" in titles[DeviceKind.BOX]
+    dialog.reject()
 
+
+def test_leaving_asks_once_and_what_was_typed_comes_back(qtbot: QtBot, opened: Opener, bench: Workbench) -> None:
+    window = opened("", Opened(Project.parse(EMPTY)))
+    dialog = guided(qtbot, window)
+    dialog.go(1)
+    type_answer(qtbot, dialog, "die_w_mm", "17")
+    asked: list[str] = []
+    dialog.asker.choose = lambda title, *_: asked.append(title) or "Go on answering"  # type: ignore[method-assign, func-returns-value]
+    qtbot.keyClick(dialog, Qt.Key.Key_Escape)
+    assert dialog.isVisible()
+    dialog.asker.choose = lambda title, *_: asked.append(title) or "Keep the answers"  # type: ignore[method-assign, func-returns-value]
+    qtbot.keyClick(dialog, Qt.Key.Key_Escape)
+    assert not dialog.isVisible()
+    assert len(asked) == 2
+    again = guided(qtbot, window)
+    assert again.interview.answers.die_w_mm == 17.0
+    qtbot.mouseClick(again.afresh, LEFT)
+    assert not again.interview.begun
+    again.asker.choose = lambda *_: pytest.fail("nothing was answered, so nothing is asked")  # type: ignore[method-assign]
+    again.reject()
+    assert not again.isVisible()
+
+
+def test_guided_start_beside_unsaved_work_opens_another_window(qtbot: QtBot, opened: Opener, bench: Workbench) -> None:
     window = opened("", Opened(project(Card(FOUR))))
     assert window.session.apply(set_values("Rename", {"name": "Precious"}))
     dialog = guided(qtbot, window)
+    dialog.answer("around", (0, 0, 0, 0))
+    dialog.build()
+    qtbot.waitUntil(lambda: dialog.finish.isEnabled(), timeout=WAIT)
     dialog.build()
     qtbot.waitUntil(lambda: len(bench.windows) == 2, timeout=WAIT)
     assert window.session.project.name == "Precious"
@@ -139,9 +225,12 @@ def test_guided_start_beside_unsaved_work_opens_another_window(qtbot: QtBot, ope
 def test_enter_walks_through_the_questions_and_builds(qtbot: QtBot, opened: Opener) -> None:
     window = opened("", Opened(Project.parse(EMPTY)))
     dialog = guided(qtbot, window)
-    for page in range(1, 8):
-        qtbot.keyClick(dialog, Qt.Key.Key_Return)
-        assert dialog.pages.currentIndex() == page
+    dialog.answer("kind", DeviceKind.LIDDED)
+    for page in range(1, 6):
+        assert dialog.at == page - 1
+        while dialog.at == page - 1:
+            qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: dialog.finish.hasFocus(), timeout=WAIT)
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: bool(window.session.project.device.bodies), timeout=WAIT)
 

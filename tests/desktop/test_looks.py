@@ -112,7 +112,7 @@ def test_every_view_paints_in_every_state(qtbot: QtBot, opened: Opener, bench: W
     for make in (
         lambda: MaterialsDialog(window.session, window.theme, window.asker, window),
         lambda: PointsDialog(window.session, window.asker, window),
-        lambda: GuidedDialog(window.session, window.theme, window),
+        lambda: GuidedDialog(window.session, window.theme, bench.preferences, window),
     ):
         dialog = make()
         dialog.show()

@@ -18,7 +18,8 @@ from ashen_bridge.model.plays import Heat, When, numbers, unsaid
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.units import Thickness
 from ashen_bridge.predict.engine import Engine
-from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, weigh
+from ashen_bridge.uncertainty.together import combined
 from devices import Card, Part, project
 
 ENGINE = Engine()

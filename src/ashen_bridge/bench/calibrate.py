@@ -14,7 +14,7 @@ import numpy as np
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.judgement import TOLD, Calibration, FittedNumber, Residual
-from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers
+from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers, watching
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
 from ashen_bridge.uncertainty.assumptions import Assumption
@@ -24,7 +24,8 @@ if TYPE_CHECKING:
 
 _FARTHEST = 4.0  # standard uncertainties a number may move
 _ROUNDS = 8  # steps with the same slopes, corrected on the way
-_TURNS = 3  # times the slopes are taken
+_STEPS = (1.0, 1.0, 0.3)  # standard uncertainties by which slopes are taken, turn by turn: where a pad lets go, short ones
+_MET = 1.5  # standard errors within which a reading is explained
 _SETTLED = 0.1  # gain in minus twice the logarithm of the probability that is not worth another step
 ALIKE = 0.8  # correlation from which two numbers are not told apart
 
@@ -37,9 +38,25 @@ def calibrate(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> C
 
 
 def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Calibration | None]]:
-    """Yield (progress, None) while fitting, and (1, calibration) at the end."""
-    readings = readings_of(project, runs, engine)
-    numbers = uncertain_numbers(project, runs)
+    """Yield (progress, None) while fitting, and (1, calibration) at the end; all uncertain numbers may move."""
+    for progress, fit in fitting(engine, project, runs, uncertain_numbers(project, runs)):
+        yield progress, None if fit is None else fit.calibration(project, runs)
+
+
+def fitting(
+    engine: Engine,
+    project: Project,
+    runs: Sequence[RunFigures],
+    numbers: tuple[Assumption, ...],
+    watch: Sequence[str] = (),
+    near: float = 0.0,
+) -> Iterator[tuple[float, Fit | None]]:
+    """Yield (progress, None) while fitting some numbers, and (1, fit) at the end.
+
+    What the numbers do to the sensors in `watch` is found too, though nobody read them. Slopes are taken anew where they led to
+    while a reading is not explained, or a number moved by more than `near` of its standard uncertainties.
+    """
+    readings = watching(readings_of(project, runs, engine), watch)
     x = np.zeros(len(numbers))
     anchored = ReadingModel(engine, project, numbers, readings).anchored(x)
     if anchored is None:
@@ -47,24 +64,26 @@ def calibrating(engine: Engine, project: Project, runs: Sequence[RunFigures]) ->
     model, start = anchored
     told = start
     slopes = np.zeros((len(start), len(numbers)))
-    for turn in range(_TURNS):
+    for turn in range(len(_STEPS)):
         # The slopes are taken at the start and again where they led to, until that changes nothing.
         for n in range(len(numbers)):
-            slopes[:, n] = model.slope(x, told, n)
-            yield (turn + (n + 1) / len(numbers)) / (_TURNS + 0.1), None
-        before = _worth(readings, x, told)
+            slopes[:, n] = model.slope(x, told, n, _STEPS[turn])
+            yield (turn + (n + 1) / len(numbers)) / (len(_STEPS) + 0.1), None
+        before, there = _worth(readings, x, told), x
         x, told = _descend(model, readings, x, told, slopes)
         # What is fitted is fitted to what is shown: the coarse field leads, the fine one decides.
         model, told = model.anchored(x) or (model, told)
         x, told = _descend(model, readings, x, told, slopes)
         model, told = model.anchored(x) or (model, told)
-        if before - _worth(readings, x, told) < _SETTLED:
+        settled = before - _worth(readings, x, told) < _SETTLED or np.abs(x - there).max(initial=0.0) < near
+        away = np.abs(readings.values - told)[: readings.read] / np.sqrt(np.diag(readings.covariance))[: readings.read]
+        if settled and away.max() < _MET:
             break
-    yield 1.0, _calibration(project, runs, _Fit(numbers, readings, x, start, told, slopes))
+    yield 1.0, Fit(numbers, readings, x, start, told, slopes)
 
 
 @dataclass(frozen=True)
-class _Fit:
+class Fit:
     """Where a fit ended: its numbers at `x` (n_number,) in standard uncertainties, the readings as they were at the `start`
     and as they are `told` now (n_reading,), and how they answer to the numbers (n_reading, n_number).
     """
@@ -75,6 +94,17 @@ class _Fit:
     start: Floats
     told: Floats
     slopes: Floats
+
+    def calibration(self, project: Project, runs: Sequence[RunFigures]) -> Calibration:
+        """Return the fit as it is shown and kept."""
+        return _calibration(project, runs, self)
+
+    @property
+    def directions(self) -> Floats:
+        """What the readings took of the numbers' uncertainty (n_number, n_reading): see `uncertainty.together`."""
+        with one_blas_thread():
+            spread = self.slopes @ self.slopes.T + self.readings.covariance
+            return np.asarray(np.linalg.solve(np.linalg.cholesky(spread), self.slopes).T)
 
 
 def _worth(readings: Readings, x: Floats, told: Floats) -> float:
@@ -122,11 +152,11 @@ def _descend(model: ReadingModel, readings: Readings, x: Floats, told: Floats, s
     return x, told
 
 
-def _calibration(project: Project, runs: Sequence[RunFigures], fit: _Fit) -> Calibration:
-    readings, x, slopes = fit.readings, fit.x, fit.slopes
+def _calibration(project: Project, runs: Sequence[RunFigures], fit: Fit) -> Calibration:
+    readings, x = fit.readings, fit.x
     with one_blas_thread():
-        spread = slopes @ slopes.T + readings.covariance
-        after = np.eye(len(x)) - slopes.T @ np.linalg.solve(spread, slopes)
+        told = fit.directions
+        after = np.eye(len(x)) - told @ told.T
     sd = np.sqrt(np.maximum(np.diag(after), 1e-9))
     fitted = [
         FittedNumber(
@@ -138,6 +168,7 @@ def _calibration(project: Project, runs: Sequence[RunFigures], fit: _Fit) -> Cal
             one.value + float(x[n]) * one.uncertainty,
             float(sd[n]) * one.uncertainty,
             float(1 - sd[n] ** 2),
+            tuple(float(one) for one in told[n]),
         )
         for n, one in enumerate(fit.numbers)
     ]
@@ -151,7 +182,7 @@ def _calibration(project: Project, runs: Sequence[RunFigures], fit: _Fit) -> Cal
             *(float(one[n]) for one in (readings.values, errors, fit.start, fit.told)),
         )
         for n, (run, sensor) in enumerate(readings.what)
-        if sensor is not None
+        if sensor is not None and n < readings.read
     )
     misfits = [float(np.sqrt(np.mean([(get(one) - one.measured) ** 2 for one in residuals]))) for get in (_before, _after)]
     pairs = []

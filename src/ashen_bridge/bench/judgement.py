@@ -14,6 +14,7 @@ from ashen_bridge.model.records import CalibratedNumber, CalibrationRecord
 from ashen_bridge.words.numbers import number
 
 TOLD = 0.05  # a number of whose variance the runs take away less was not told anything
+MOVED = 0.05  # of its standard uncertainty: what moves less did not move
 
 Verdict = Literal["better", "worse", "no difference that this test can show"]
 
@@ -99,7 +100,7 @@ class Comparison:
 
 @dataclass(frozen=True)
 class FittedNumber:
-    """One number before and after. `told`: the share of its variance that the runs took away."""
+    """One number before and after. `told`: the share of its variance that the runs took away; `along` which directions."""
 
     paths: tuple[str, ...]
     field: str
@@ -109,6 +110,12 @@ class FittedNumber:
     after: float
     after_u: float
     told: float
+    along: tuple[float, ...] = ()
+
+    @property
+    def counts(self) -> bool:
+        """Whether the fit changed it: it moved, or the runs took enough of its uncertainty."""
+        return self.told >= TOLD or abs(self.after - self.before) > MOVED * self.before_u
 
 
 @dataclass(frozen=True)
@@ -144,9 +151,11 @@ class Calibration:
             id=f"fit_{number}",
             runs=self.runs,
             numbers=tuple(
-                CalibratedNumber(path=path, was=one.before, now=q(one.after, one.after_u, Origin.CALIBRATED, note))
+                CalibratedNumber(
+                    path=path, was=one.before, now=q(one.after, one.after_u, Origin.CALIBRATED, note), told=one.along
+                )
                 for one in self.numbers
-                if one.told >= TOLD
+                if one.counts
                 for path in one.paths
             ),
             misfit_before_k=self.misfit_before_k,

@@ -59,7 +59,7 @@ def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigu
 
 def _rows(readings: Readings, wanted: np.ndarray) -> Readings:
     at = np.flatnonzero(wanted)
-    return Readings(readings.values[at], readings.covariance[np.ix_(at, at)], tuple(readings.what[int(n)] for n in at))
+    return Readings(readings.values[at], readings.covariance[np.ix_(at, at)], tuple(readings.what[int(n)] for n in at), len(at))
 
 
 @dataclass(frozen=True)

@@ -22,16 +22,21 @@ if TYPE_CHECKING:
 
 MODEL_K = 0.3  # what the mesh leaves, beside everything that is stated; see docs/validation.md
 AIR_K = 0.3  # what the air's thermometer may be off by, alike for all sensors of a run; common practice, no source
+_UNREAD_K = 1e5
 POWER_SHARE = 0.01  # what a board's own power reading may be off by; common practice, no source
 
 
 @dataclass(frozen=True)
 class Readings:
-    """What was measured and how well: values (n,) and covariance (n, n); which run and sensor each is of, None for the power."""
+    """What was measured and how well: values (n,) and covariance (n, n); which run and sensor each is of, None for the power.
+
+    Those from `read` on were read by nobody: they are watched, and say nothing.
+    """
 
     values: Floats
     covariance: Floats
     what: tuple[tuple[RunFigures, str | None], ...]
+    read: int
 
 
 @dataclass(frozen=True)
@@ -87,14 +92,17 @@ class ReadingModel:
         report = self.engine.predict(moved, build, point).report
         return report.sensors, report.power_w
 
-    def slope(self, x: Floats, here: Floats, n: int) -> Floats:
-        """Return what one standard uncertainty more of a number does to the readings (n,); zeros where it cannot move."""
-        for sign in (1.0, -1.0):
+    def slope(self, x: Floats, here: Floats, n: int, by: float = 1.0) -> Floats:
+        """Return what one standard uncertainty more of a number does to the readings (n,), found by a step of `by` of them.
+
+        Zeros where it cannot move.
+        """
+        for sign in (by, -by):
             step = x.copy()
             step[n] += sign
             there = self.at(step)
             if there is not None:
-                return np.asarray(sign * (there - here))
+                return np.asarray((there - here) / sign)
         return np.zeros(len(here))
 
 
@@ -153,7 +161,18 @@ def readings_of(project: Project, runs: Sequence[RunFigures], engine: Engine) ->
     if not any(sensor for _, sensor in what):
         raise RunError("None of these runs has a settled column that is mapped to a sensor, so there is nothing to fit to.")
     alike = np.equal.outer(air, air) & (np.array(air) >= 0)[:, None]
-    return Readings(np.array(values), np.diag(variances) + AIR_K**2 * alike, tuple(what))
+    return Readings(np.array(values), np.diag(variances) + AIR_K**2 * alike, tuple(what), len(what))
+
+
+def watching(readings: Readings, sensors: Sequence[str]) -> Readings:
+    """Return readings with sensors of the first run that nobody read, in all vagueness."""
+    run = readings.what[0][0]
+    more = [sensor for sensor in sensors if (run, sensor) not in readings.what]
+    variances = np.concatenate([np.zeros(readings.read), np.full(len(more), _UNREAD_K**2)])
+    grown = np.diag(variances)
+    grown[: readings.read, : readings.read] = readings.covariance
+    values = np.concatenate([readings.values, np.zeros(len(more))])
+    return replace(readings, values=values, covariance=grown, what=(*readings.what, *((run, sensor) for sensor in more)))
 
 
 def _places(project: Project, runs: Sequence[RunFigures], engine: Engine) -> dict[tuple[str, str], float]:

@@ -12,8 +12,9 @@ from ashen_bridge.assess.result import Assessment, LayerGain
 from ashen_bridge.library.touch import WORDS
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.report import Report
-from ashen_bridge.uncertainty.assumptions import Assumption, combined
+from ashen_bridge.uncertainty.assumptions import Assumption
 from ashen_bridge.uncertainty.outcome import Chances, chance_words, standard_error
+from ashen_bridge.uncertainty.together import combined
 
 MOST_SHOWN = 15
 

@@ -22,14 +22,14 @@ class Sensor(Frozen):
     """What a reading means, of one body or of others together with it (`also`); `offset_k` is added to it.
 
     Maximum, mean, mean over a stated spot or the maximum in it, a point; or a place nobody knows: somewhere where the heat is
-    made (a core's own sensor), or somewhere along the edge.
+    made (a core's own sensor), or somewhere along the edge. `skin`: the hottest place of the outer face, as a finger finds it.
     """
 
     id: Id
     name: Name = ""
     body: Id
     also: tuple[Id, ...] = Field(default=(), max_length=64)
-    reads: Literal["max", "mean", "spot", "spot max", "point", "somewhere", "edge"]
+    reads: Literal["max", "mean", "spot", "spot max", "point", "somewhere", "edge", "skin"]
     spot: Rect | None = None
     x_mm: Coordinate | None = None
     y_mm: Coordinate | None = None
@@ -42,7 +42,7 @@ class Sensor(Frozen):
             raise ValueError(f"sensor '{self.id}' reads a spot, so it needs the spot's area")
         if self.reads == "point" and (self.x_mm is None or self.y_mm is None):
             raise ValueError(f"sensor '{self.id}' reads a point, so it needs x_mm and y_mm")
-        if self.also and self.reads not in ("max", "mean"):
+        if self.also and self.reads not in ("max", "mean", "skin"):
             raise ValueError(f"sensor '{self.id}' reads a place, so it cannot read several bodies together")
         if self.body in self.also or len(set(self.also)) != len(self.also):
             raise ValueError(f"sensor '{self.id}' names the same body twice")

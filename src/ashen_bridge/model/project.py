@@ -30,7 +30,7 @@ from ashen_bridge.model.references import Kind, broken, circles, in_short, repea
 from ashen_bridge.model.refusals import wrong_in
 from ashen_bridge.model.sharing import find
 
-FORMAT_VERSION: Literal[4] = 4
+FORMAT_VERSION: Literal[5] = 5
 T = TypeVar("T")
 _HOLDS = {GROUND, CASE}
 
@@ -39,7 +39,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[4] = FORMAT_VERSION
+    version: Literal[5] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()

@@ -135,11 +135,16 @@ class Run(Frozen):
 
 
 class CalibratedNumber(Frozen):
-    """One number as it was when it was fitted, and as the runs say it is."""
+    """One number as it was when it was fitted, and as the runs say it is.
+
+    `told` is what the readings took of its uncertainty, along as many directions as there were readings: the fitted numbers,
+    in their standard uncertainties before the fit, have the covariance I − T·Tᵀ with T the `told` of all of them.
+    """
 
     path: Name
     was: float
     now: Beside[Quantity]
+    told: tuple[float, ...] = Field(default=(), max_length=200)
 
 
 class CalibrationRecord(Frozen):

@@ -81,13 +81,15 @@ def sensor_cells(grid: ColumnGrid, sensor: Sensor, active: dict[str, tuple[int, 
 
 def _body_cells(grid: ColumnGrid, sensor: Sensor, body: str, active: dict[str, tuple[int, ...]]) -> SensorCells:
     slab = grid.slabs[body]
-    layers = active.get(body, tuple(range(len(slab.slab.layers))))
+    # Plates keep their outermost temperatures at their outer face.
+    skin = sensor.reads == "skin"
+    layers = (len(slab.slab.layers) - 1,) if skin else active.get(body, tuple(range(len(slab.slab.layers))))
     found = [
         (np.arange(slab.layer(number).start, slab.layer(number).stop), _weights(grid, sensor, body, number)) for number in layers
     ]
     if not all(weights.any() for _, weights in found):
         raise ValueError(f"sensor '{sensor.id}' lies beside body '{body}'")
-    if sensor.reads in ("max", "spot max"):
+    if sensor.reads in ("max", "spot max", "skin"):
         return SensorCells(np.concatenate([cells[weights > 0] for cells, weights in found]), None)
     # Layers count by their thickness: a mean is over the body, however it is cut.
     total = sum(slab.slab.layers[number].thickness for number in layers)
@@ -101,7 +103,7 @@ def _body_cells(grid: ColumnGrid, sensor: Sensor, body: str, active: dict[str, t
 def _weights(grid: ColumnGrid, sensor: Sensor, body: str, number: int) -> Floats:
     """Return how much each column of a layer counts for a sensor (n,)."""
     columns = grid.slabs[body].columns[number]
-    if sensor.reads in ("max", "mean", "somewhere"):
+    if sensor.reads in ("max", "mean", "somewhere", "skin"):
         return _active_area(grid, body, number)
     if sensor.reads in ("spot", "spot max") and sensor.spot is not None:
         return columns.gathered(cell_areas(region_of_rect(sensor.spot), grid.lines))

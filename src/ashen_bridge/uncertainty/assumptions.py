@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from ashen_bridge.model import paths
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.build import OperatingPoint
+from ashen_bridge.model.calibrated import told
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.material import Material
 from ashen_bridge.model.plays import Number, Plays, numbers
@@ -33,7 +34,7 @@ class Assumption:
 
     `effect_k` is by how much the temperature that moves most does so when all of them are off by one standard
     uncertainty, None until that has been computed; `sensor` is the one that moves. `effects`: by how much
-    every sensor does, by id.
+    every sensor does, by id, with its sign. `told`: what a fit took of its uncertainty, along which directions (`together`).
     """
 
     paths: tuple[str, ...]
@@ -48,6 +49,7 @@ class Assumption:
     effects: tuple[tuple[str, float], ...] = ()
     plays: Plays = _ANY_PART
     bounds: Bounds = _UNBOUNDED
+    told: tuple[float, ...] = ()
 
     @property
     def assumed(self) -> bool:
@@ -69,6 +71,7 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
     ]
     holds = circumstances(project, build)
     bodies = {body.id: body for body in project.all_bodies}
+    directions = told(project)
     found: dict[tuple[Any, ...], Assumption] = {}
     for root, owner in roots:
         for number in numbers(owner, root):
@@ -83,6 +86,8 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
                 one = number.quantity
                 values = (one.value, one.uncertainty, one.origin.value, one.note)
                 found[key] = Assumption((number.path,), name, (label,), *values, plays=number.plays, bounds=number.bounds)
+                if number.path in directions:
+                    found[key] = replace(found[key], told=directions[number.path])
             else:
                 found[key] = replace(old, paths=(*old.paths, number.path), owners=(*old.owners, label))
     return tuple(found.values())
@@ -138,28 +143,13 @@ def _weighed(engine: Engine, project: Project, base: Report, assumption: Assumpt
             moved = paths.set_values(project, dict.fromkeys(assumption.paths, assumption.value + sign * assumption.uncertainty))
             if base.sensors:
                 sensors, _ = engine.shown(moved, base.build, base.point)
-                watched = [(abs(b.value_c - a.value_c), a.id, a.name) for a, b in zip(base.sensors, sensors, strict=True)]
+                watched = [(sign * (b.value_c - a.value_c), a.id, a.name) for a, b in zip(base.sensors, sensors, strict=True)]
             else:
                 report = engine.predict(moved, base.build, base.point, fidelity="coarse").report
                 pairs = zip(base.components, report.components, strict=True)
-                watched = [(abs(b.t_max_c - a.t_max_c), a.id, a.id) for a, b in pairs]
+                watched = [(sign * (b.t_max_c - a.t_max_c), a.id, a.id) for a, b in pairs]
         except AshenError:
             continue
-        effect, _, sensor = max(watched, default=(0.0, "", ""))
-        return replace(assumption, effect_k=effect, sensor=sensor, effects=tuple((one, k) for k, one, _ in watched))
+        effect, _, sensor = max(watched, key=lambda one: abs(one[0]), default=(0.0, "", ""))
+        return replace(assumption, effect_k=abs(effect), sensor=sensor, effects=tuple((one, k) for k, one, _ in watched))
     return assumption
-
-
-def combined(weighed: Sequence[Assumption]) -> dict[str, float] | None:
-    """Return the combined standard uncertainty [K] of every sensor by id; None while one of the numbers has not been weighed.
-
-    Root of the sum of squares of the single effects: JCGM 100:2008 (GUM), 5.1.2. Numbers that are one assumption move together,
-    different ones independently. First order: near a cliff, where a pad lets go, it says too little.
-    """
-    if any(one.effect_k is None for one in weighed):
-        return None
-    squares: dict[str, float] = {}
-    for one in weighed:
-        for sensor, effect in one.effects:
-            squares[sensor] = squares.get(sensor, 0.0) + effect**2
-    return {sensor: math.sqrt(square) for sensor, square in squares.items()}

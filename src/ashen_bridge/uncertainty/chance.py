@@ -52,15 +52,18 @@ def _regression(samples: Samples) -> Floats:
 
 
 def _shares(samples: Samples, weights: Floats, values: Floats, most: int) -> tuple[tuple[Share, ...], float]:
-    """Return the numbers by share of variance: squared standardised regression coefficients.
+    """Return the numbers by share of variance: squared standardised regression coefficients, with the covariances of a fit.
 
     Source: A. Saltelli et al., Global Sensitivity Analysis: The Primer, 2008, section 1.2.5: shares of variance for independent
-    inputs as far as the answer is linear; the rest of R² is said too.
+    inputs as far as the answer is linear; the rest of R² is said too. Numbers that a fit left hanging together share their
+    covariance: G. Li, H. Rabitz et al., Journal of Physical Chemistry A 114, 2010 (from memory); a share may then be negative.
     """
     variance = float(values.var())
     if variance <= 0:
         return (), 0.0
-    part = weights**2 * samples.drawn.var(axis=0) / variance
+    # With what it moves together with: for independent numbers that is their square.
+    centred = samples.drawn - samples.drawn.mean(axis=0)
+    part = weights * (centred.T @ (values - values.mean())) / (len(values) * variance)
     order = np.argsort(part)[::-1][:most]
     shares = tuple(
         Share(one.field, one.owners, one.paths, one.value, one.uncertainty, float(part[n]))

@@ -1,17 +1,13 @@
-"""Eight questions to a computable device: one at a time, answers listed at the left, a sketch at the right."""
+"""A device from questions, page by page: answers listed at the left, a sketch at the right, then the result."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import (
-    QApplication,
     QFrame,
-    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QListWidget,
@@ -22,36 +18,25 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ashen_bridge.desktop.guided.controls import Choices, Counter
+from ashen_bridge.desktop.guided.question_page import QuestionPage
+from ashen_bridge.desktop.guided.result_page import ResultPage
 from ashen_bridge.desktop.guided.sketch import Sketch
+from ashen_bridge.desktop.look.preferences import Preferences
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.dialog import WorkDialog
-from ashen_bridge.desktop.parts.fields import NumberField, TextField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
-from ashen_bridge.guided.answers import AnswerError, Answers, DeviceKind, Wish, check
+from ashen_bridge.guided.answers import Answers
+from ashen_bridge.guided.check import AnswerError
 from ashen_bridge.guided.fit import fitting
-from ashen_bridge.model.inner import BaseKind
-from ashen_bridge.model.project import Project
-from ashen_bridge.words.numbers import short
+from ashen_bridge.guided.interview import Interview
+from ashen_bridge.guided.questions import PAGES
+from ashen_bridge.guided.result import Described
 
-_PADS = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
-_QUESTIONS = (
-    ("Device", "What is on the bench?", "The kind decides what lies between die and air. Everything can be changed later."),
-    ("Die", "How large is the die?", "The bare, shiny rectangle, or your guess of what is under the lid."),
-    ("Parts", "How many memory packages stand around it?", "Count those that a pad touches, or should touch."),
-    ("Rear", "And on the rear of the board?", "Only those that carry a pad to a backplate."),
-    ("Pads", "What pads are there now?", "Measure at the free edge. A soft one gives under a finger nail."),
-    (
-        "Cooler",
-        "What holds the cooler, and what is in its base?",
-        "The screws around the die; pipes show at the edge of a base.",
-    ),
-    ("Seen", "Which temperatures have you seen?", "The highest under steady load. Leave open what you do not know."),
-    ("Wanted", "What do you want?", "A thickness you think of becomes Plan A beside what is there now."),
-)
+_KEEP, _DROP, _STAY = "Keep the answers", "Throw them away", "Go on answering"
 
 
 class GuidedDialog(WorkDialog):
@@ -59,18 +44,26 @@ class GuidedDialog(WorkDialog):
 
     finished_project = pyqtSignal(object)
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, theme: Theme, kept: Preferences, parent: QWidget | None = None) -> None:
         super().__init__("New device from questions", parent)
-        self.session, self.theme = session, theme
-        self.given: dict[str, Any] = Answers().model_dump()
+        self.session, self.theme, self.kept = session, theme, kept
+        self.asker = Asker(self)
+        self.interview = Interview()
         self._answers: Answers | None = None
-        self.building: Question[Project] = Question(session.questions, "Building the device", lambda: _asked(self._answers))
+        self._done = False
+        self.building: Question[Described] = Question(session.questions, "Working the device out", lambda: _asked(self._answers))
         self.building.changed.connect(self._follow)
         self.list = QListWidget()
         self.list.setAccessibleName("Questions and answers")
         self.list.setObjectName("steps")
-        self.list.setFixedWidth(round(theme.px(190)))
+        self.list.setFixedWidth(round(theme.px(196)))
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.pages = QStackedWidget()
+        self.asking = tuple(QuestionPage(page, self.answer) for page in PAGES)
+        self.outcome = ResultPage(theme)
+        for widget in (*self.asking, self.outcome):
+            self.pages.addWidget(widget)
         self.sketch = Sketch(theme)
         self.wrong = Words()
         self.wrong.setObjectName("wrong")
@@ -78,36 +71,36 @@ class GuidedDialog(WorkDialog):
         self.progress = QProgressBar()
         self.progress.setRange(0, 100)
         self.progress.setTextVisible(False)
-        self.progress.hide()
-        self.back, self.next, self.finish = QPushButton("Back"), QPushButton("Next"), QPushButton("Build it")
-        for make in (self._kind, self._die, self._parts, self._rear, self._pads, self._screws, self._seen, self._wanted):
-            self.pages.addWidget(self._page(self.pages.count(), make))
+        self.back, self.next, self.finish = QPushButton("Back"), QPushButton("Next"), QPushButton("Work it out")
+        self.afresh = QPushButton("Start afresh")
+        self.afresh.setToolTip("Take all answers back")
         self._lay_out()
         self.list.currentRowChanged.connect(self.go)
-        self.back.clicked.connect(lambda: self.go(self.pages.currentIndex() - 1))
-        self.next.clicked.connect(lambda: self.go(self.pages.currentIndex() + 1))
+        self.back.clicked.connect(lambda: self.go(self.at - 1))
+        self.next.clicked.connect(lambda: self.go(self.at + 1))
         self.finish.clicked.connect(self.build)
-        self.resize(round(theme.px(1040)), round(theme.px(600)))
-        self.go(0)
+        self.afresh.clicked.connect(lambda: self._take(Interview()))
+        self.resize(round(theme.px(1080)), round(theme.px(640)))
+        self._take(Interview.of(kept.interview))
 
     def _lay_out(self) -> None:
-        for button in (self.back, self.next, self.finish):
+        for button in (self.back, self.next, self.finish, self.afresh):
             button.setMinimumHeight(38)
             button.setAutoDefault(False)
         self.finish.setToolTip("What was not answered keeps its usual value, marked assumed")
         foot = QHBoxLayout()
-        foot.addWidget(self.back)
-        foot.addWidget(self.progress, 1)
-        foot.addStretch(1)
-        foot.addWidget(self.next)
-        foot.addWidget(self.finish)
+        for widget, stretch in ((self.back, 0), (self.afresh, 0), (self.progress, 1), (self.next, 0), (self.finish, 0)):
+            foot.addWidget(widget, stretch)
+        _holds_its_place(self.progress)
         middle = QVBoxLayout()
         middle.addWidget(self.pages, 1)
         middle.addWidget(self.wrong)
         middle.addLayout(foot)
-        card = QFrame()
-        card.setObjectName("card")
-        inside = QVBoxLayout(card)
+        # Room for a sentence of two lines: nothing moves when one is said.
+        self.wrong.setMinimumHeight(2 * self.wrong.fontMetrics().lineSpacing() + 4)
+        self.card = QFrame()
+        self.card.setObjectName("card")
+        inside = QVBoxLayout(self.card)
         inside.setContentsMargins(4, 4, 4, 4)
         inside.addWidget(self.sketch)
         row = QHBoxLayout(self)
@@ -115,210 +108,142 @@ class GuidedDialog(WorkDialog):
         row.setSpacing(14)
         row.addWidget(self.list)
         row.addLayout(middle, 5)
-        row.addWidget(card, 4)
+        row.addWidget(self.card, 3)
 
-    def _page(self, at: int, make: Callable[[QVBoxLayout], None]) -> QWidget:
-        _, question, help_ = _QUESTIONS[at]
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 4, 0, 4)
-        column.setSpacing(10)
-        title = Words(question)
-        title.setObjectName("question")
-        title.setWordWrap(True)
-        words = Words(help_)
-        words.setObjectName("quiet")
-        words.setWordWrap(True)
-        column.addWidget(title)
-        column.addWidget(words)
-        make(column)
-        column.addStretch(1)
-        return page
+    # ---- where we are
 
-    # ---- questions
+    @property
+    def at(self) -> int:
+        """Which of this device's pages is shown; their number where the result is."""
+        if self.pages.currentWidget() is self.outcome:
+            return len(self.interview.pages)
+        shown = self.asking[self.pages.currentIndex()].page
+        return next((n for n, page in enumerate(self.interview.pages) if page.id == shown.id), 0)
 
-    def _kind(self, column: QVBoxLayout) -> None:
-        options = [(kind.value[:1].upper() + kind.value[1:], kind) for kind in DeviceKind]
-        self.kinds = Choices(options, DeviceKind.CARD, partial(self.answer, "kind"), columns=1, height=46)
-        column.addWidget(self.kinds)
-        self.name = TextField(partial(self.answer, "name"), name="Name of the device")
-        self.name.setPlaceholderText("What you call it")
-        self.name.textEdited.connect(partial(self.answer, "name"))
-        column.addWidget(_labelled("Name", self.name))
+    def page(self, name: str) -> QuestionPage:
+        """Return a page by its id."""
+        return next(one for one in self.asking if one.page.id == name)
 
-    def _die(self, column: QVBoxLayout) -> None:
-        self.die_w = self._number("die_w_mm", "mm", "Width of the die")
-        self.die_h = self._number("die_h_mm", "mm", "Height of the die in plan")
-        column.addWidget(_labelled("Width [mm]", self.die_w))
-        column.addWidget(_labelled("Height [mm]", self.die_h))
-
-    def _parts(self, column: QVBoxLayout) -> None:
-        grid = QGridLayout()
-        self.counters: list[Counter] = []
-        places = (("left", 1, 0), ("above", 0, 1), ("right", 1, 2), ("below", 2, 1))
-        for n, (words, row, at) in enumerate(places):
-            counter = Counter(f"Packages {words} of the die", 0, 8, self.given["around"][n])
-            counter.changed.connect(partial(self._set_around, n))
-            self.counters.append(counter)
-            cell = QVBoxLayout()
-            label = Words(words.capitalize())
-            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            cell.addWidget(label)
-            cell.addWidget(counter)
-            grid.addLayout(cell, row, at)
-        die = Words("die")
-        die.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        die.setObjectName("heading")
-        grid.addWidget(die, 1, 1)
-        column.addLayout(grid)
-
-    def _rear(self, column: QVBoxLayout) -> None:
-        self.rear = Counter("Packages on the rear", 0, 8, 0)
-        self.rear.changed.connect(partial(self.answer, "rear"))
-        column.addWidget(self.rear, 0, Qt.AlignmentFlag.AlignLeft)
-
-    def _pads(self, column: QVBoxLayout) -> None:
-        options = [*((f"{value:g}", value) for value in _PADS), ("?", None)]
-        self.pad_now = Choices(options, 1.0, partial(self.answer, "pad_now_mm"), columns=5)
-        column.addWidget(_labelled("Thickness [mm]", self.pad_now))
-        self.pad_exact = self._number("pad_now_mm", "mm", "Thickness of the pads, measured", optional=True)
-        column.addWidget(_labelled("or exactly [mm]", self.pad_exact))
-        feels = [(feel.capitalize(), feel) for feel in ("soft", "medium", "firm")]
-        self.pad_feel = Choices(feels, "medium", partial(self.answer, "pad_feel"))
-        column.addWidget(_labelled("They feel", self.pad_feel))
-
-    def _screws(self, column: QVBoxLayout) -> None:
-        self.screws = Counter("Screws", 2, 12, 4)
-        self.screws.changed.connect(partial(self.answer, "screws"))
-        column.addWidget(_labelled("How many", self.screws))
-        feels = [(feel.capitalize(), feel) for feel in ("soft", "normal", "hard")]
-        self.screw_feel = Choices(feels, "normal", partial(self.answer, "screw_feel"))
-        column.addWidget(_labelled("They feel", self.screw_feel))
-        bases = [(kind.value.capitalize(), kind) for kind in BaseKind]
-        self.base = Choices(bases, BaseKind.SOLID, partial(self.answer, "base"))
-        column.addWidget(_labelled("Base", self.base))
-
-    def _seen(self, column: QVBoxLayout) -> None:
-        self.die_seen = self._number("die_seen_c", "°C", "Die, hottest reading", optional=True)
-        self.memory_seen = self._number("memory_seen_c", "°C", "Memory, hottest reading", optional=True)
-        self.room = self._number("room_c", "°C", "Room")
-        for words, field in (("Die [°C]", self.die_seen), ("Memory [°C]", self.memory_seen), ("Room [°C]", self.room)):
-            column.addWidget(_labelled(words, field))
-
-    def _wanted(self, column: QVBoxLayout) -> None:
-        options = [(wish.value[:1].upper() + wish.value[1:], wish) for wish in Wish]
-        self.wishes = Choices(options, Wish.MEMORY, partial(self.answer, "wish"), columns=1, height=42)
-        column.addWidget(self.wishes)
-        thicknesses = [*((f"{value:g}", value) for value in _PADS), ("none", None)]
-        self.pad_wanted = Choices(thicknesses, None, partial(self.answer, "pad_wanted_mm"), columns=5)
-        column.addWidget(_labelled("Pads you think of [mm]", self.pad_wanted))
-
-    def _number(self, field: str, unit: str, name: str, optional: bool = False) -> NumberField:
-        made = NumberField(Wanted(name, unit, optional=optional), partial(self.answer, field))
-        made.edit.setMinimumHeight(38)
-        made.show_value(self.given[field])
-        return made
-
-    def _set_around(self, at: int, count: int) -> None:
-        counts = list(self.given["around"])
-        counts[at] = count
-        self.answer("around", tuple(counts))
+    def go(self, at: int) -> None:
+        """Show a page; behind the last question is the result, which is worked out when it is asked for."""
+        pages = self.interview.pages
+        at = min(max(at, 0), len(pages))
+        if at == len(pages):
+            self.build()
+            return
+        shown = self.page(pages[at].id)
+        self.pages.setCurrentWidget(shown)
+        self._show()
+        shown.focus_first(self.interview.answers)
 
     # ---- answers
 
     def start_from(self, readings: dict[str, float]) -> None:
-        """Fill in what a log showed: hottest die and memory, and the room [°C]."""
-        shown = {"room_c": readings.get("ambient"), "die_seen_c": readings.get("hot", readings.get("core"))}
-        shown["memory_seen_c"] = readings.get("memory")
-        for name, field in (("room_c", self.room), ("die_seen_c", self.die_seen), ("memory_seen_c", self.memory_seen)):
-            value = shown[name]
-            if value is not None and not self.answer(name, round(value, 1)):
-                field.show_value(round(value, 1))
+        """Fill in what a log showed [°C, W, %]."""
+        found, _ = self.interview.read(readings)
+        self._take(found)
 
     def answer(self, field: str, value: Any) -> str:
         """Take an answer; returns what is wrong with it, and keeps the one before if something is.
 
-        What is being built from other answers is called off.
+        What is being worked out from other answers is called off.
         """
         self.building.cancel()
-        given = {**self.given, field: value}
         try:
-            answers = check(given)
+            self.interview = self.interview.answered(field, value)
         except AnswerError as error:
-            if error.field == field:
-                return str(error)
-            self.wrong.setText(str(error))
-            self.given = given
-            return ""
-        self.wrong.setText("")
-        self.given = given
-        if field == "pad_now_mm":
-            self.pad_exact.show_value(value)
-            if value in (*_PADS, None):
-                self.pad_now.button(value).setChecked(True)
-        self._show(answers)
+            return str(error)
+        self._show()
         return ""
 
-    def go(self, page: int) -> None:
-        """Show a question."""
-        page = min(max(page, 0), self.pages.count() - 1)
-        self.pages.setCurrentIndex(page)
-        self.back.setEnabled(page > 0)
-        self.next.setEnabled(page < self.pages.count() - 1)
-        self._show(Answers.model_validate(self.given) if not self.wrong.text() else None)
+    def _take(self, interview: Interview) -> None:
+        self.interview = interview
+        self.go(0)
 
-    def _show(self, answers: Answers | None) -> None:
-        if answers is not None:
-            self.sketch.show_answers(answers, self.pages.currentIndex())
+    def _show(self) -> None:
+        """Show the answers everywhere; what cannot be is said, with the page where it was answered."""
+        interview = self.interview
+        for page in self.asking:
+            page.show_answers(interview.answers)
+        at, wrong = self.at, interview.wrong
+        self.sketch.show_answers(interview.answers, "result" if at == len(interview.pages) else interview.pages[at].id)
+        self.wrong.setText(str(wrong) if wrong is not None else "")
+        odd = {interview.page_of(wrong.field), interview.page_of(wrong.other)} if wrong is not None else set()
         self.list.blockSignals(True)
-        if self.list.count() != len(_QUESTIONS):
-            self.list.clear()
-            self.list.addItems([title for title, _, _ in _QUESTIONS])
-        for n, ((title, _, _), said) in enumerate(zip(_QUESTIONS, _said(self.given), strict=True)):
+        lines = [f"{'!' if n in odd else n + 1}  {page.title}\n{interview.said(page)}" for n, page in enumerate(interview.pages)]
+        lines.append(f"{len(lines) + 1}  Result\n{self._standing()}")
+        while self.list.count() > len(lines):
+            self.list.takeItem(self.list.count() - 1)
+        self.list.addItems(lines[self.list.count() :])
+        for n, line in enumerate(lines):
             item = self.list.item(n)
             if item is not None:
-                item.setText(f"{n + 1}  {title}\n{said}")
-        self.list.setCurrentRow(self.pages.currentIndex())
+                item.setText(line)
+        self.list.setCurrentRow(at)
         self.list.blockSignals(False)
+        there = at == len(interview.pages)
+        self.card.setVisible(not there)
+        self.back.setEnabled(at > 0)
+        self.afresh.setEnabled(interview.begun and not there)
+        self.next.setVisible(at < len(interview.pages) - 1)
+        self.finish.setText("Open it" if there else "Work it out")
+        self.finish.setEnabled(not there or self._done)
+        self.progress.setVisible(self.building.running)
 
-    # ---- building
+    def _standing(self) -> str:
+        return "worked out" if self._done else "being worked out" if self.building.running else "what follows from it"
+
+    # ---- working it out
 
     def build(self) -> None:
-        """Make the project; the cooler is fitted to the temperature that was seen, in the worker."""
-        try:
-            answers = check(self.given)
-        except AnswerError as error:
-            self.wrong.setText(str(error))
+        """Work the device out, fitted in the worker to what was seen; once that is done, open it."""
+        if self.pages.currentWidget() is self.outcome and self._done:
+            self._open()
             return
-        self._answers = answers
-        self.wrong.setText("")
+        try:
+            answers = self.interview.finished()
+        except AnswerError as error:
+            self.go(self.interview.page_of(error.field))
+            return
+        self._answers, self._done = answers, False
+        self.outcome.show_result(None)
+        self.pages.setCurrentWidget(self.outcome)
         self.building.ask()
+        self._follow()
 
     def _follow(self) -> None:
-        """Show how the building stands; go when it is done."""
-        if self._answers is None:
+        """Show how the work stands."""
+        if self._answers is None or self.pages.currentWidget() is not self.outcome:
             return
         state = self.building.state
-        self.finish.setEnabled(state != "running")
-        self.progress.setVisible(state == "running")
         self.progress.setValue(round(100 * self.building.progress))
+        found = self.building.value
+        self.outcome.show_result(found)
+        self._done = state == "current" and found is not None
+        self._show()
         if state == "refused":
             self.wrong.setText(self.building.problem)
-        elif state == "current" and self.building.value is not None:
-            self._answers = None
-            project = self.building.last
-            if project is not None:
-                self.finished_project.emit(project)
+        elif self._done:
+            self.finish.setFocus()
+
+    def _open(self) -> None:
+        found = self.building.value
+        if found is not None:
+            self.kept.interview = ""
+            self.interview = Interview()
+            self.finished_project.emit(found.project)
             self.accept()
 
+    # ---- keys and leaving
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Enter goes on to the next field or question, and builds at the last one; a refused answer keeps it."""
+        """Enter goes on to the next field or page; a refused answer keeps it."""
         if event is None or event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             super().keyPressEvent(event)
             return
         page = self.pages.currentWidget()
-        fields = page.findChildren(QLineEdit) if page is not None else []
-        focus = QApplication.focusWidget()
+        fields = [one for one in page.findChildren(QLineEdit) if one.isVisible()] if page is not None else []
+        focus = self.focusWidget()
         if isinstance(focus, QLineEdit) and focus in fields:
             if focus.property("wrong"):
                 return
@@ -327,41 +252,33 @@ class GuidedDialog(WorkDialog):
                 following.setFocus()
                 following.selectAll()
                 return
-        if self.next.isEnabled():
-            self.go(self.pages.currentIndex() + 1)
-        else:
-            self.build()
+        self.go(self.at + 1)
+
+    def reject(self) -> None:
+        """Escape leaves as closing does."""
+        self.close()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Ask once what becomes of the answers."""
+        if event is None or not self.interview.begun:
+            if event is not None:
+                event.accept()
+            return
+        text = "Your answers so far can be kept: the questions then begin with them next time."
+        chosen = self.asker.choose("Leave the questions", text, (_KEEP, _DROP, _STAY), _KEEP, _STAY)
+        if chosen == _STAY:
+            event.ignore()
+            return
+        self.kept.interview = self.interview.kept() if chosen == _KEEP else ""
+        self.building.cancel()
+        event.accept()
+
+
+def _holds_its_place(widget: QWidget) -> None:
+    policy = widget.sizePolicy()
+    policy.setRetainSizeWhenHidden(True)
+    widget.setSizePolicy(policy)
 
 
 def _asked(answers: Answers | None) -> Asked | None:
     return Asked(key_of(answers), fitting, (answers,)) if answers is not None else None
-
-
-def _labelled(words: str, field: QWidget) -> QWidget:
-    holder = QWidget()
-    row = QHBoxLayout(holder)
-    row.setContentsMargins(0, 0, 0, 0)
-    label = Words(words)
-    label.setMinimumWidth(120)
-    label.setBuddy(field)
-    row.addWidget(label)
-    row.addWidget(field, 1)
-    return holder
-
-
-def _said(given: dict[str, Any]) -> list[str]:
-    pads = f"{short(given['pad_now_mm'])} mm, {given['pad_feel']}" if given["pad_now_mm"] else "thickness not known"
-    seen = [
-        f"{words} {short(given[key])} °C" for words, key in (("die", "die_seen_c"), ("memory", "memory_seen_c")) if given[key]
-    ]
-    wanted = f", {short(given['pad_wanted_mm'])} mm" if given["pad_wanted_mm"] else ""
-    return [
-        str(given["kind"].value if isinstance(given["kind"], DeviceKind) else given["kind"]),
-        f"{short(given['die_w_mm'])} × {short(given['die_h_mm'])} mm",
-        " · ".join(str(count) for count in given["around"]),
-        str(given["rear"]) if given["rear"] else "none",
-        pads,
-        f"{given['screws']} screws, {given['screw_feel']}, {BaseKind(given['base']).value}",
-        ", ".join(seen) or "nothing",
-        f"{given['wish']}{wanted}",
-    ]

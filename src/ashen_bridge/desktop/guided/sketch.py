@@ -11,9 +11,12 @@ from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.guided.answers import Answers, DeviceKind
 from ashen_bridge.guided.layout import lay_out
+from ashen_bridge.guided.questions import has_pads, has_rear_plate, has_spreader, memory_padded
+from ashen_bridge.guided.usual import value_of
 from ashen_bridge.words.numbers import short
 
-_KNOWN_FROM = {"die": 1, "parts": 2, "rear": 3, "pads": 4, "screws": 5}
+_ASKED_ON = {"die": "chip", "parts": "parts", "rear": "rear", "pads": "pads", "screws": "cooler"}
+_ORDER = ("device", "chip", "lid", "parts", "rear", "case", "pads", "cooler", "seen", "result")
 
 
 class Sketch(QWidget):
@@ -23,31 +26,37 @@ class Sketch(QWidget):
         super().__init__(parent)
         self.theme = theme
         self._answers = Answers()
-        self._page = 0
+        self._layout = lay_out(self._answers)
+        self._page = "device"
         self.setMinimumSize(300, 320)
         self.setAccessibleName("Sketch of the device as described so far")
 
     def sizeHint(self) -> QSize:
         return QSize(400, 460)
 
-    def show_answers(self, answers: Answers, page: int) -> None:
+    def show_answers(self, answers: Answers, page: str) -> None:
         """Show the answers, with the page's own subject marked."""
         self._answers, self._page = answers, page
-        die = f"die {short(answers.die_w_mm)} by {short(answers.die_h_mm)} mm"
-        self.setAccessibleDescription(f"{answers.kind.value}, {die}, parts {answers.around}, {answers.rear} behind")
+        try:
+            self._layout = lay_out(answers)
+        except ValueError:
+            return
+        die = f"die {short(value_of(answers, 'die_w_mm'))} by {short(value_of(answers, 'die_h_mm'))} mm"
+        parts = f"{len(self._layout.parts)} parts, {len(self._layout.rear)} behind"
+        self.setAccessibleDescription(f"{answers.kind.value}, {die}, {parts}")
         self.update()
 
     def _ink(self, what: str) -> tuple[float, float]:
         """Return opacity and line width of a subject: strong while it is asked about, faint before."""
-        at = _KNOWN_FROM[what]
-        return (1.0, 2.2) if self._page == at else (0.9, 1.2) if self._page > at else (0.3, 1.0)
+        at, now = _ORDER.index(_ASKED_ON[what]), _ORDER.index(self._page)
+        return (1.0, 2.2) if now == at else (0.9, 1.2) if now > at else (0.3, 1.0)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self.theme.colour("surface"))
         plan_height = self.height() * 0.62
-        layout = lay_out(self._answers)
+        layout = self._layout
         place = Placement.fit(layout.board, self.width(), plan_height)
         theme = self.theme
         self._box(painter, place, layout.board, "board", "board_edge", 1.0, 1.0)
@@ -55,7 +64,7 @@ class Sketch(QWidget):
         self._box(painter, place, layout.die, "ember", "ink", *self._ink("die"))
         alpha, width = self._ink("parts")
         for _, box in layout.parts.values():
-            self._box(painter, place, box, "pad" if self._page >= _KNOWN_FROM["pads"] else "part", "ink", alpha, width)
+            self._box(painter, place, box, "pad" if memory_padded(self._answers) else "part", "ink", alpha, width)
         alpha, width = self._ink("rear")
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.colour("steel", alpha), width, Qt.PenStyle.DashLine))
@@ -68,6 +77,7 @@ class Sketch(QWidget):
         painter.setPen(QPen(theme.colour("steel", alpha), width))
         for x, y in layout.screws:
             painter.drawEllipse(place.point(x, y), 6, 6)
+        self._box_of_regulators(painter, place)
         self._section(painter, QRectF(12, plan_height, self.width() - 24, self.height() - plan_height - 10))
 
     def _box(self, painter: QPainter, place: Placement, box: Box, fill: str, edge: str, alpha: float, width: float) -> None:
@@ -75,12 +85,17 @@ class Sketch(QWidget):
         painter.setPen(QPen(self.theme.colour(edge, alpha), width))
         painter.drawRoundedRect(place.rect(box), 2, 2)
 
+    def _box_of_regulators(self, painter: QPainter, place: Placement) -> None:
+        alpha, width = self._ink("parts")
+        for box in self._layout.regulators.values():
+            self._box(painter, place, box, "part", "ink", alpha, width)
+
     def _section(self, painter: QPainter, area: QRectF) -> None:
         """Draw the stack in section, not to scale: board, die or lid, pads, plate, perhaps a case wall."""
         theme, answers = self.theme, self._answers
         painter.setFont(theme.font(11))
         x, w = area.left(), area.width()
-        board = area.bottom() - theme.px(34)
+        board = area.bottom() - theme.px(46)
         lidded, boxed = answers.kind is DeviceKind.LIDDED, answers.kind is DeviceKind.BOX
         unit = (board - area.top() - 8) / (6.0 if boxed else 6.4)
 
@@ -101,23 +116,30 @@ class Sketch(QWidget):
             top += 0.95
         parts, _ = self._ink("parts")
         pads, _ = self._ink("pads")
-        sides = [(0.1, 0.24, answers.around[0]), (0.76, 0.9, answers.around[2])]
-        for x0, x1, count in sides:
-            if count or answers.around[1] or answers.around[3]:
+        spread = boxed and has_spreader(answers)
+        for x0, x1 in ((0.1, 0.24), (0.76, 0.9)):
+            if self._layout.parts:
                 slab(x0, x1, 0.0, 1.0, "part", parts)
-                slab(x0, x1, 1.0, top, "pad", pads)
-        slab(0.04, 0.96, top, top + 1.0, "plate")
+                if memory_padded(answers):
+                    slab(x0, x1, 1.0, top, "pad", pads)
         if boxed:
-            slab(0.3, 0.7, top + 1.0, top + 1.6, "pad", pads)
-            slab(0.0, 1.0, top + 1.6, top + 2.2, "plate")
+            if spread:
+                slab(0.08, 0.92, top, top + 0.5, "plate")
+                top += 0.5
+            if value_of(answers, "reach") == "pad":
+                slab(0.38, 0.62, top, top + 0.6, "pad")
+            slab(0.0, 1.0, top + 0.6, top + 1.1, "plate")
+            slab(0.0, 1.0, -1.4, -1.0, "plate")
         else:
+            slab(0.04, 0.96, top, top + 1.0, "plate")
             for n in range(12):
                 slab(0.06 + 0.075 * n, 0.085 + 0.075 * n, top + 1.0, top + 2.6, "plate")
-        if answers.pad_now_mm is not None and self._page >= _KNOWN_FROM["pads"]:
+            if has_rear_plate(answers):
+                slab(0.1, 0.9, -1.3, -0.9, "plate")
+        if has_pads(answers):
             painter.setPen(theme.colour("ink"))
-            words = f"pads {short(answers.pad_now_mm)} mm" + (
-                f" → {short(answers.pad_wanted_mm)} mm" if answers.pad_wanted_mm else ""
-            )
+            wanted = f" → {short(answers.pad_wanted_mm)} mm" if answers.pad_wanted_mm else ""
+            words = f"pads {short(value_of(answers, 'pad_now_mm'))} mm{wanted}"
             painter.drawText(area, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, words)
         painter.setPen(theme.colour("quiet"))
         painter.drawText(area, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignRight, "not to scale")

@@ -38,6 +38,24 @@ class Preferences:
         where = path or Path(platformdirs.user_config_dir("ashen-bridge")) / "settings.ini"
         self.file = QSettings(str(where), QSettings.Format.IniFormat)
 
+    @property
+    def interview(self) -> str:
+        """Answers about a new device that were kept when the questions were left; empty if none were."""
+        return str(self.file.value("interview", ""))
+
+    @interview.setter
+    def interview(self, kept: str) -> None:
+        self.file.setValue("interview", kept)
+
+    @property
+    def folder(self) -> str:
+        """The folder that a file was last opened from or saved to; empty before the first."""
+        return str(self.file.value("folder", ""))
+
+    @folder.setter
+    def folder(self, folder: str) -> None:
+        self.file.setValue("folder", folder)
+
     def keep_layout(self, name: str, state: QByteArray) -> None:
         """Remember how a window or splitter was laid out."""
         self.file.setValue(f"layout/{name}", state)

@@ -87,7 +87,14 @@ class Theme:
         for role in sorted(self.roles, key=len, reverse=True):
             text = text.replace(f"@{role}", self.roles[role])
         text = text.replace("@symbols", str(resources.files("ashen_bridge.desktop.look").joinpath("symbols")).replace("\\", "/"))
-        sizes = {"@base": base, "@small": base - 2, "@large": base + 3, "@huge": base + 7, "@control": round(20 * self.scale)}
+        sizes = {
+            "@base": base,
+            "@small": base - 2,
+            "@large": base + 3,
+            "@huge": base + 7,
+            "@giant": base + 15,
+            "@control": round(20 * self.scale),
+        }
         for name, size in sizes.items():
             text = text.replace(name, f"{size}px")
         return text

@@ -122,7 +122,7 @@ class General:
         """Start a device from questions, in this window or, if there is work in it, in a new one, from `readings` of a log."""
         from ashen_bridge.desktop.guided.dialog import GuidedDialog
 
-        dialog = GuidedDialog(self.session, self.room.theme(), self.room.over)
+        dialog = GuidedDialog(self.session, self.room.theme(), self.program.preferences, self.room.over)
         dialog.finished_project.connect(self._take_guided)
         dialog.start_from(readings or {})
         dialog.show()

@@ -30,7 +30,8 @@ from ashen_bridge.editing.fields import SECTIONS, label_of
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.signs import unit_of
 from ashen_bridge.predict.report import SensorRow
-from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, combined, weigh
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, weigh
+from ashen_bridge.uncertainty.together import combined
 from ashen_bridge.words.numbers import measured, number
 
 _Key = tuple[tuple[str, ...], float, float]
