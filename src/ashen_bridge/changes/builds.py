@@ -58,3 +58,15 @@ def take_override(project: Project, build: str, source: str, path: str) -> Proje
     theirs = project.build(source).overrides
     made = {**kept, path: theirs[path]} if path in theirs else kept
     return with_each(project, "builds", lambda one: replaced(one, overrides=made), (build,))
+
+
+def set_override(project: Project, build: str, path: str, value: float) -> Project:
+    """Let a number of the device hold in one build only."""
+    made = {**project.build(build).overrides, path: value}
+    return with_each(project, "builds", lambda one: replaced(one, overrides=made), (build,))
+
+
+def drop_overrides(project: Project, build: str, paths: tuple[str, ...]) -> Project:
+    """Let numbers of a build be those of the device again."""
+    kept = {path: value for path, value in project.build(build).overrides.items() if path not in paths}
+    return with_each(project, "builds", lambda one: replaced(one, overrides=kept), (build,))

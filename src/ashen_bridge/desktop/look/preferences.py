@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Generic, Literal, TypeVar, get_args
 
@@ -11,6 +12,7 @@ from PyQt6.QtCore import QByteArray, QSettings
 Look = Literal["light", "dark", "system"]
 LOOKS: tuple[Look, ...] = get_args(Look)
 TEXT_PERCENT = (80, 90, 100, 110, 125, 140, 160)
+_FILES = 40
 T = TypeVar("T", bound=str | int)
 
 
@@ -55,6 +57,24 @@ class Preferences:
     @folder.setter
     def folder(self, folder: str) -> None:
         self.file.setValue("folder", folder)
+
+    def leave_at(self, path: Path, build: str, point: str) -> None:
+        """Remember which build and operating point of a file were looked at last, of the last so many files."""
+        known = {name: where for name, where in self._left().items() if name != str(path.absolute())}
+        newest = list(known.items())[-(_FILES - 1) :]
+        self.file.setValue("left_at", json.dumps({**dict(newest), str(path.absolute()): [build, point]}))
+
+    def left_at(self, path: Path) -> tuple[str, str]:
+        """Return the build and operating point of a file that were looked at last; empty if it was never open."""
+        build, point = self._left().get(str(path.absolute()), ("", ""))
+        return str(build), str(point)
+
+    def _left(self) -> dict[str, list[str]]:
+        try:
+            found = json.loads(str(self.file.value("left_at", "{}")))
+        except ValueError:
+            return {}
+        return {name: where for name, where in found.items() if isinstance(where, list) and len(where) == 2}
 
     def keep_layout(self, name: str, state: QByteArray) -> None:
         """Remember how a window or splitter was laid out."""

@@ -4,29 +4,40 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import Any
+from typing import Any, Literal
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QWidget
 
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.parts.fields import ChoiceField, NumberField, QuantityField, TextField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.step_picture import StepPicture
 from ashen_bridge.desktop.state.session import Session
-from ashen_bridge.editing.changes import change_sink, change_value, put_part
+from ashen_bridge.editing.changes import change_sink, change_value, put_part, said
 from ashen_bridge.editing.fields import Field, fields_of
+from ashen_bridge.editing.scope import new_number, only_here
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.model.errors import PathError
+from ashen_bridge.model.quantity import Quantity
 
 _LABEL_WIDTH = 124
+Scope = Literal["device", "build", ""]
+"""Where a changed number shall hold: in every build, in the one that is looked at, or nowhere after all."""
 
 
 class FieldForm(QWidget):
     """A grid of fields for one object of the model, by its path; the same form serves inspector, materials and points."""
 
-    def __init__(self, session: Session, skip: Callable[[Field], bool] = lambda _: False, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        session: Session,
+        skip: Callable[[Field], bool] = lambda _: False,
+        scope: Callable[[str], Scope] = lambda _: "device",
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
-        self._session, self._skip = session, skip
+        self._session, self._skip, self._scope = session, skip, scope
         self._path = ""
         self._shape: tuple[object, ...] = ()
         self.editors: dict[str, QWidget] = {}
@@ -111,10 +122,12 @@ class FieldForm(QWidget):
                 return button
 
     def _refresh(self, editor: QWidget, field: Field) -> None:
+        held = self._session.build.overrides.get(field.path)
         if isinstance(editor, QuantityField):
-            editor.show_quantity(field.value)
+            stands = field.value if held is None or field.value is None else field.value.model_copy(update={"value": held})
+            editor.show_quantity(stands)
         elif isinstance(editor, NumberField):
-            editor.show_value(field.value)
+            editor.show_value(field.value if held is None else held)
         elif isinstance(editor, ChoiceField):
             editor.show_choice(field.value)
         elif isinstance(editor, QCheckBox):
@@ -125,10 +138,11 @@ class FieldForm(QWidget):
 
     def _set(self, field: Field, value: Any) -> str:
         session = self._session
-        if field.path.endswith(".sink.type"):
-            edit = change_sink(field.path.removesuffix(".type"), str(value))
-        else:
-            edit = change_value(session.view.build, field.path, value, field.label)
+        edit = self._edit(field, value)
+        if edit is None:
+            # Once the field has let go of what was typed.
+            QTimer.singleShot(0, lambda: self.show_path(self._path))
+            return ""
         problem = session.attempt(edit)
         # Fields say what is wrong themselves; a choice or a tick has no room for it.
         own_words = field.kind in ("quantity", "number")
@@ -136,6 +150,26 @@ class FieldForm(QWidget):
         if problem and not own_words:
             self.show_path(self._path)
         return problem
+
+    def _edit(self, field: Field, value: Any) -> Edit | None:
+        """Return the edit that a typed value makes, None where it was called off."""
+        session = self._session
+        if field.path.endswith(".sink.type"):
+            return change_sink(field.path.removesuffix(".type"), str(value))
+        name = said(session.project, field.path, field.label, field.value, value, field.unit)
+        new = new_number(field.path, self._shown(field), value)
+        where = self._scope(field.path) if new is not None else "device"
+        if where == "build" and new is not None:
+            return only_here(session.view.build, field.path, new, name)
+        return change_value(session.view.build, field.path, value, name) if where else None
+
+    def _shown(self, field: Field) -> float | None:
+        """Return the number that holds in the build that is looked at."""
+        held = self._session.build.overrides.get(field.path)
+        if held is not None:
+            return held
+        bare = field.value.value if isinstance(field.value, Quantity) else field.value
+        return float(bare) if isinstance(bare, int | float) else None
 
     def _set_numbers(self, field: Field, text: str) -> str:
         try:

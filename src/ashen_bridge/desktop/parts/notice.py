@@ -1,16 +1,17 @@
-"""One sentence above the work: passing, or standing with buttons until it is answered. It never stops the work."""
+"""One sentence over the foot of the work: passing, or standing with buttons until it is answered. It stops and moves nothing."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from ashen_bridge.desktop.parts.plain import Words
 
 _PASSING_MS = 9000
+_INSET = 6
 Answer = tuple[str, Callable[[], object]]
 
 
@@ -32,6 +33,27 @@ class Notice(QFrame):
         self._timer.setInterval(_PASSING_MS)
         self._timer.timeout.connect(self.hide)
         self.hide()
+
+    def lie_over(self, page: QWidget) -> None:
+        """Lie over the foot of a page, whatever its size: nothing below the mouse moves when something is said."""
+        self.setParent(page)
+        page.installEventFilter(self)
+        self.hide()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Follow the size of the page."""
+        if event is not None and event.type() == QEvent.Type.Resize and watched is self.parent():
+            self._settle()
+        return super().eventFilter(watched, event)
+
+    def _settle(self) -> None:
+        page = self.parentWidget()
+        if page is None:
+            return
+        width = page.width() - 2 * _INSET
+        height = max(self.heightForWidth(width), self.sizeHint().height())
+        self.setGeometry(_INSET, page.height() - height - _INSET, width, height)
+        self.raise_()
 
     def say(self, text: str) -> None:
         """Say a sentence that goes away by itself; a question that stands is not covered by it."""
@@ -61,4 +83,5 @@ class Notice(QFrame):
             button.clicked.connect(partial(self._answer, act))
             self._row.addWidget(button)
             self._buttons.append(button)
+        self._settle()
         self.show()

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
+from ashen_bridge.desktop.look.preferences import Preferences
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.notice import Notice
 from ashen_bridge.desktop.state.document import Document
@@ -36,9 +38,9 @@ class FileDesk(QObject):
 
     renamed = pyqtSignal()
 
-    def __init__(self, session: Session, notice: Notice, asker: Asker, parent: QObject | None = None) -> None:
+    def __init__(self, session: Session, notice: Notice, asker: Asker, kept: Preferences, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.session, self.notice, self.asker = session, notice, asker
+        self.session, self.notice, self.asker, self.kept = session, notice, asker, kept
         self._told_no_recovery = False
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(lambda _: self._check.start())
@@ -72,13 +74,26 @@ class FileDesk(QObject):
         self._watch()
         if document.path is not None:
             recent.remember(document.path)
+            self.kept.folder = str(document.path.absolute().parent)
+            self._look_where_it_was_left(document.path)
         if document.news:
             self.notice.ask(" ".join(document.news), [("Understood", lambda: None)])
         elif document.read_only:
             self.notice.say("This file is read-only: changes can be saved under another name.")
 
+    def _look_where_it_was_left(self, path: Path) -> None:
+        """Show the build and operating point that were looked at last, if they are still there."""
+        build, point = self.kept.left_at(path)
+        project, view = self.session.project, self.session.view
+        builds, points = {one.id for one in project.builds}, {one.id for one in project.points}
+        self.session.look(
+            replace(view, build=build if build in builds else view.build, point=point if point in points else view.point)
+        )
+
     def leave(self) -> None:
         """Let go of the document; its recovery copy is not needed any more."""
+        if self.document.path is not None:
+            self.kept.leave_at(self.document.path, self.session.view.build, self.session.view.point)
         self.document.forgot.disconnect(self._forgot)
         for signal, slot in (
             (self.document.renamed, self.renamed),
@@ -178,6 +193,7 @@ class FileDesk(QObject):
             return False
         self._watch()
         recent.remember(path)
+        self.kept.folder = str(path.absolute().parent)
         if missing:
             self.notice.say(f"Saved, but without what is not on this computer any more: {', '.join(missing)}.")
         return True
@@ -239,4 +255,7 @@ class FileDesk(QObject):
 
     def folder(self) -> Path:
         """Return the folder to start looking in."""
-        return self.document.path.parent if self.document.path else Path.home()
+        if self.document.path is not None:
+            return self.document.path.parent
+        last = Path(self.kept.folder) if self.kept.folder else Path.home()
+        return last if last.is_dir() else Path.home()

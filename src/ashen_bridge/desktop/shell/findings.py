@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QToolTip, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.findings.finding import Finding
 
 _ROW = 43.0
+_ROWS, _BIG = 2, 1.2
 _ROLE = {"serious": "bad", "warning": "warn", "note": "steel"}
 
 
@@ -102,6 +103,7 @@ class FindingsList(QListWidget):
         self.itemActivated.connect(self._go)
         session.results.changed.connect(self.refresh)
         self.refresh()
+        self.setFixedHeight(self.sizeHint().height())
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
@@ -116,7 +118,8 @@ class FindingsList(QListWidget):
             shown.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(600, 4 + round(self.theme.px(_ROW)) * min(max(self.count(), 1), 3 if self.theme.scale < 1.2 else 2))
+        # Always as high, however many there are: nothing above it moves when one comes or goes.
+        return QSize(600, 4 + round(self.theme.px(_ROW)) * (_ROWS if self.theme.scale < _BIG else 1))
 
     def refresh(self) -> None:
         """Take over the session's findings; those of an older state are greyed until the new ones are there."""
@@ -136,8 +139,8 @@ class FindingsList(QListWidget):
                 item = QListWidgetItem("✓  Nothing to report: contacts, pressures and limits are all in order.")
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
                 self.addItem(item)
-            self.updateGeometry()
-            self.setFixedHeight(self.sizeHint().height())
+            # A tip about a finding that is gone would stand over the ones that are there.
+            QToolTip.hideText()
         self._repaint()
 
     def _go(self, item: QListWidgetItem) -> None:

@@ -149,6 +149,11 @@ class General:
     def _open(self) -> None:
         name = self.files.open_dialog()
         if name:
+            self.open_here(name)
+
+    def open_here(self, name: str) -> None:
+        """Open a file in this window; one that is open in another comes to the front there."""
+        if not self.program.to_front(name):
             self.files.open_path(name)
 
     def _open_window(self) -> None:
@@ -158,6 +163,8 @@ class General:
 
     def open_beside(self, name: str) -> None:
         """Open a file in a window of its own."""
+        if self.program.to_front(name):
+            return
         opened = self.files.read(name)
         if opened is not None:
             self.program.open(name, opened)

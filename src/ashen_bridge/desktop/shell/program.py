@@ -32,6 +32,9 @@ class Program(Protocol):
     def open(self, where: str, content: Opened) -> Shown:
         """Show a file or demo in a window of its own."""
 
+    def to_front(self, where: str) -> bool:
+        """Bring the window to the front in which a file is open; returns whether there is one."""
+
     def show(self, document: Document, extras: dict[str, bytes] | None = None) -> Shown:
         """Show a document in a new window."""
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from itertools import pairwise
 from pathlib import Path
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
@@ -28,6 +28,8 @@ from ashen_bridge.desktop.state.runner import Runner
 from ashen_bridge.desktop.state.session import Session
 
 _PROJECTS = (".ashb", ".json")
+_SIZE = QSize(1280, 800)
+_FRAMED_MS = 60  # until a window manager has put a frame around it
 
 
 class MainWindow(QMainWindow):
@@ -43,11 +45,14 @@ class MainWindow(QMainWindow):
         self.theme: Theme = program.theme
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAcceptDrops(True)
+        self._framed = QTimer(self)
+        self._framed.setSingleShot(True)
+        self._framed.timeout.connect(self._fit_screen)
         self.runner = Runner()
         self.session = Session(document, extras, self.runner, self)
         self.asker = Asker(self)
         self.notice = Notice()
-        self.files = FileDesk(self.session, self.notice, self.asker, self)
+        self.files = FileDesk(self.session, self.notice, self.asker, program.preferences, self)
         self.commands = Commands(self)
         self.room = Room(
             self.session, self.commands, self.asker, self.notice, self, lambda: self.theme, lambda: str(self.files.folder())
@@ -84,7 +89,6 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(4, 8, 10, 2)
         column.setSpacing(8)
         column.addWidget(self.header)
-        column.addWidget(self.notice)
         column.addWidget(self.verdict)
         column.addWidget(self.pages, 1)
         column.addWidget(self.findings)
@@ -95,6 +99,7 @@ class MainWindow(QMainWindow):
         row.addWidget(self.rail)
         row.addWidget(page, 1)
         self.setCentralWidget(whole)
+        self.notice.lie_over(page)
         bar = self.statusBar()
         if bar is not None:
             bar.addPermanentWidget(self.status, 1)
@@ -113,7 +118,22 @@ class MainWindow(QMainWindow):
         self.program.theme_changed.connect(self.set_theme)
 
     def sizeHint(self) -> QSize:
-        return QSize(1280, 800)
+        return _SIZE
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """Keep all of the window on its screen, frame included, once the window manager has framed it."""
+        super().showEvent(event)
+        self._framed.start(_FRAMED_MS)
+
+    def _fit_screen(self) -> None:
+        screen = self.screen()
+        if screen is None or self.isMaximized() or self.isFullScreen():
+            return
+        room, framed = screen.availableGeometry(), self.frameGeometry()
+        wide, high = max(framed.width() - room.width(), 0), max(framed.height() - room.height(), 0)
+        if wide or high:
+            self.resize(self.width() - wide, self.height() - high)
+            self.move(room.x() if wide else framed.x(), room.y() if high else framed.y())
 
     def _order_focus(self) -> None:
         """Let Tab go as one reads: header, verdict, workspace, findings, and the rail last."""
@@ -146,7 +166,7 @@ class MainWindow(QMainWindow):
         projects = [name for name in names if Path(name).suffix.lower() in _PROJECTS]
         for n, name in enumerate(projects):
             if n == 0:
-                self.files.open_path(name)
+                self.general.open_here(name)
             else:
                 self.general.open_beside(name)
         rest: Sequence[str] = [name for name in names if name not in projects]
@@ -201,7 +221,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{mark}{document.title}{only} — Ashen Bridge")
 
     def _restore_layout(self) -> None:
-        self.resize(1280, 800)
+        self.resize(_SIZE)
         kept = self.program.preferences.layout("window")
         if kept is not None:
             self.restoreGeometry(kept)

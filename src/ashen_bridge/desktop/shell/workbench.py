@@ -44,13 +44,28 @@ class Workbench(QObject):
 
     def open(self, where: str, content: Opened) -> MainWindow:
         """Show a file or demo in a window of its own; one that is open already only comes to the front."""
-        for window in self.windows:
-            path = window.session.document.path
-            if path is not None and not where.startswith(PREFIX) and path.absolute() == Path(where).absolute():
-                window.raise_()
-                window.activateWindow()
-                return window
+        already = self._window_of(where)
+        if already is not None:
+            self.to_front(where)
+            return already
         return self.show(document_of(where, content), content.extras)
+
+    def to_front(self, where: str) -> bool:
+        """Bring the window to the front in which a file is open; returns whether there is one."""
+        window = self._window_of(where)
+        if window is None:
+            return False
+        window.raise_()
+        window.activateWindow()
+        return True
+
+    def _window_of(self, where: str) -> MainWindow | None:
+        """Return the window in which a file is open, by whatever name or link it is asked for."""
+        if not where or where.startswith(PREFIX):
+            return None
+        wanted = Path(where).resolve()
+        opened = ((window, window.session.document.path) for window in self.windows)
+        return next((window for window, path in opened if path is not None and path.resolve() == wanted), None)
 
     def show(self, document: Document, extras: dict[str, bytes] | None = None) -> MainWindow:
         """Show a document in a new window."""

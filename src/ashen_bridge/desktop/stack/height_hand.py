@@ -103,7 +103,7 @@ class HeightHand:
         if name != "step":
             value = max(value, FINE_MM)
         self.words = f"{grip.label}: {name} {number(value, 2)} mm"
-        self._session.apply(set_values(f"{grip.label}: {name}", {grip.path: value}, grip.merge_key))
+        self._session.apply(set_values(self.words, {grip.path: value}, grip.merge_key))
 
     def release(self) -> None:
         """Let go."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
+    QHBoxLayout,
+    QPushButton,
     QSizePolicy,
     QToolButton,
     QVBoxLayout,
@@ -12,22 +14,28 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.field_form import FieldForm
+from ashen_bridge.desktop.parts.asking import Asker
+from ashen_bridge.desktop.parts.field_form import FieldForm, Scope
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.part_actions import actions_for
+from ashen_bridge.editing.fields import label_of
+from ashen_bridge.editing.scope import as_the_device, held_here
 from ashen_bridge.editing.targets import Target
 from ashen_bridge.words.numbers import number
+
+_CANCEL = "Leave it as it was"
 
 
 class Inspector(QFrame):
     """What is chosen, with everything that can be said of it."""
 
-    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, asker: Asker, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("card")
         session = desk.session
-        self.desk, self.session, self.theme = desk, session, theme
+        self.desk, self.session, self.theme, self.asker = desk, session, theme, asker
+        self._scope: tuple[str, str, Scope] = ("", "", "device")
         self._title = Words()
         self._title.setObjectName("title")
         self._title.setWordWrap(True)
@@ -39,11 +47,21 @@ class Inspector(QFrame):
         self._button_row.setContentsMargins(0, 0, 0, 0)
         self._button_row.setSpacing(4)
         self._buttons_for: tuple[object, ...] = ()
-        self.form = FieldForm(session)
+        self.form = FieldForm(session, scope=self._where)
+        self._here = Words()
+        self._here.setWordWrap(True)
+        self._as_device = QPushButton("As the device")
+        self._as_device.setToolTip("Let what holds in this build only be as in every build again")
+        self._as_device.clicked.connect(self._drop)
+        self._only = QWidget()
+        line = QHBoxLayout(self._only)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(self._here, 1)
+        line.addWidget(self._as_device)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 8, 12, 10)
         layout.setSpacing(6)
-        for widget in (self._title, self._kind, self._buttons, self.form):
+        for widget in (self._title, self._kind, self._buttons, self._only, self.form):
             layout.addWidget(widget)
         layout.addStretch(1)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.MinimumExpanding)
@@ -74,7 +92,38 @@ class Inspector(QFrame):
                 else "Click a part in the plan or the elevation. Drag on free board to choose several; with Shift, one more."
             )
         self._show_buttons(chosen)
-        self.form.show_path(single.path if single else "")
+        path = single.path if single else ""
+        held = held_here(self.session.project, self.session.view.build, path)
+        self._only.setVisible(bool(held))
+        count = "One value holds" if len(held) == 1 else f"{len(held)} values hold"
+        self._here.setText(f"{count} in “{self.session.build.label}” only: {', '.join(_field(one) for one in held)}.")
+        self.form.show_path(path)
+
+    def _where(self, path: str) -> Scope:
+        """Ask whether a changed number is said of the device or of this build; asked once for each part and build."""
+        session, part = self.session, ".".join(path.split(".")[:3])
+        others = len(session.project.builds) - 1
+        if not others:
+            return "device"
+        if path in session.build.overrides:
+            return "build"
+        if self._scope[:2] != (part, session.view.build):
+            only = f"Only “{session.build.label}”"
+            every = f"The device: all {others + 1} builds"
+            text = f"“{session.build.label}” is looked at. Does the new value hold for the device, or in this build only?"
+            chosen = self.asker.choose("Device or build", text, (every, only, _CANCEL), every, _CANCEL)
+            if chosen == _CANCEL:
+                return ""
+            self._scope = (part, session.view.build, "build" if chosen == only else "device")
+        return self._scope[2]
+
+    def _drop(self) -> None:
+        """Let what holds in this build only be as in the device again."""
+        chosen = self.desk.chosen
+        edit = as_the_device(self.session.project, self.session.view.build, chosen[0].path) if len(chosen) == 1 else None
+        if edit is not None:
+            self._scope = ("", "", "device")
+            self.session.apply(edit)
 
     def _spring(self, target: Target) -> str:
         """Return what the measured wire of a spring comes to."""
@@ -101,3 +150,7 @@ class Inspector(QFrame):
             button.clicked.connect(lambda _, act=one.act: act())
             self._button_row.addWidget(button, at // 3, at % 3)
         self._buttons.setVisible(bool(offered))
+
+
+def _field(path: str) -> str:
+    return label_of(path.rpartition(".")[2]).split(",")[0].lower()

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.flow import FlowLayout
 from ashen_bridge.desktop.parts.pages import Leaf, Pages, card, check, checkable
 from ashen_bridge.desktop.stack.assumptions_panel import AssumptionsPanel
@@ -45,7 +46,7 @@ _PAGES: dict[Page, str] = {
 class StackPage(QWidget):
     """Everything one needs to decide what goes between the faces."""
 
-    def __init__(self, desk: StackDesk, theme: Theme, actions: Commands, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, actions: Commands, asker: Asker, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         session = desk.session
         self.desk, self.session = desk, session
@@ -54,7 +55,7 @@ class StackPage(QWidget):
         self.elevation = ElevationView(desk, theme)
         self.panel = JointPanel(session, theme)
         self.descent = DescentView(session, theme)
-        self.inspector = Inspector(desk, theme)
+        self.inspector = Inspector(desk, theme, asker)
         self.assumptions = AssumptionsPanel(desk, theme)
         self.ways = WaysView(session, theme, self.descent)
         self.chance = ChancePanel(desk, theme)

@@ -49,7 +49,7 @@ class Stack(Workspace):
         if self._page is None:
             from ashen_bridge.desktop.stack.page import StackPage
 
-            self._page = StackPage(self.desk, self.room.theme(), self.room.commands)
+            self._page = StackPage(self.desk, self.room.theme(), self.room.commands, self.room.asker)
             self._page.bar.placing_wanted.connect(self._page.place_photo)
         return self._page
 

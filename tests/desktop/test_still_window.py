@@ -1,0 +1,162 @@
+"""A window that keeps still and remembers: banners have their place, a changed part asks what for, files come back."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
+
+from ashen_bridge.desktop.parts.fields import QuantityField
+from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.desktop.shell.workbench import Workbench
+from ashen_bridge.editing.edits import set_values
+from ashen_bridge.files.archive import Opened, open_project, save_project
+from ashen_bridge.model.build import Build
+from ashen_bridge.model.project import Project
+from devices import FOUR, Card, project
+from spy import ShowSpy
+from windows import WAIT, Opener, click, desk, drag, look, press, settled, stack
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def two_builds() -> Project:
+    made = project(Card(FOUR))
+    other = made.builds[0].model_copy(update={"id": "plan_a", "name": "Plan A"})
+    assert isinstance(other, Build)
+    return made.model_copy(update={"builds": (*made.builds, other)})
+
+
+def height(window: MainWindow) -> QuantityField:
+    editor = stack(window).inspector.form.editors["device.bodies.die.height_mm"]
+    assert isinstance(editor, QuantityField)
+    return editor
+
+
+def type_height(qtbot: QtBot, window: MainWindow, text: str) -> None:
+    edit = height(window).value.edit
+    edit.setFocus()
+    edit.selectAll()
+    qtbot.keyClicks(edit, text)
+    qtbot.keyClick(edit, Qt.Key.Key_Return)
+
+
+def test_a_changed_part_asks_whether_the_device_or_this_build_is_meant(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(two_builds()))
+    look(window, build="plan_a", page="part")
+    desk(window).choose("device.bodies.die")
+    asked: list[tuple[str, ...]] = []
+    answers = iter(["Leave it as it was", "Only “Plan A”"])
+
+    def choose(title: str, text: str, options: tuple[str, ...], *_: str) -> str:
+        asked.append(tuple(options))
+        return next(answers)
+
+    window.asker.choose = choose  # type: ignore[method-assign, assignment]
+    type_height(qtbot, window, "2.2")
+    assert window.session.project.device.bodies[1].height_mm.value == 2.0  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: height(window).value.edit.text() == "2", timeout=WAIT)  # called off, what holds stands there
+    type_height(qtbot, window, "2.2")
+    assert asked[0] == ("The device: all 2 builds", "Only “Plan A”", "Leave it as it was")
+    assert window.session.project.build("plan_a").overrides == {"device.bodies.die.height_mm": 2.2}
+    assert window.session.project.builds[0].overrides == {}
+    type_height(qtbot, window, "2.3")
+    assert len(asked) == 2, "asked once for a part"
+    inspector = stack(window).inspector
+    assert inspector._only.isVisible()
+    assert "One value holds in “Plan A” only: height" in inspector._here.text()
+    assert "Die: Height 2" in window.session.document.undo_stack.undoText()
+    assert "2.3 mm" in window.session.document.undo_stack.undoText(), "of what, which number, how much"
+    look(window, build=window.session.project.builds[0].id)
+    assert height(window).value.edit.text() == "2", "the other build is as it was"
+    look(window, build="plan_a")
+    assert height(window).value.edit.text() == "2.3"
+    qtbot.mouseClick(inspector._as_device, Qt.MouseButton.LeftButton)
+    assert window.session.project.build("plan_a").overrides == {}
+    assert not inspector._only.isVisible()
+    window.asker.choose = lambda title, text, options, *_: options[0]  # type: ignore[method-assign, assignment]
+    type_height(qtbot, window, "2.1")
+    assert window.session.project.device.bodies[1].height_mm.value == 2.1  # type: ignore[union-attr]
+
+
+def test_the_build_alone_is_predicted_with_what_holds_in_it_only(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(two_builds()))
+    settled(qtbot, window)
+    look(window, build="plan_a", page="part")
+    settled(qtbot, window)
+    before = window.session.results.assessment.report.joints[0].gap_mm  # type: ignore[union-attr]
+    window.asker.choose = lambda title, text, options, *_: options[1]  # type: ignore[method-assign, assignment]
+    desk(window).choose("device.bodies.die")
+    type_height(qtbot, window, "1.7")
+    settled(qtbot, window)
+    after = window.session.results.assessment.report.joints[0].gap_mm  # type: ignore[union-attr]
+    assert after > before + 0.05, "a lower die lets the gap open"
+
+
+def test_ones_own_build_asks_nothing(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(project(Card(FOUR))))
+    look(window, page="part")
+    desk(window).choose("device.bodies.die")
+    window.asker.choose = lambda *_: pytest.fail("there is one build only")  # type: ignore[method-assign]
+    type_height(qtbot, window, "2.05")
+    assert window.session.project.device.bodies[1].height_mm.value == 2.05  # type: ignore[union-attr]
+
+
+def places(window: MainWindow) -> dict[str, QRect]:
+    """Where what one points at lies in the window."""
+    page = stack(window)
+    watched: dict[str, QWidget] = {
+        "plan": page.plan, "elevation": page.elevation, "tools": page.bar, "verdict": window.verdict, "header": window.header,
+        "findings": window.findings, "status": window.status, "rail": window.rail,
+    }  # fmt: skip
+    return {name: QRect(widget.mapTo(window, QPoint(0, 0)), widget.size()) for name, widget in watched.items()}
+
+
+def test_nothing_moves_under_the_mouse_while_drawing_and_being_refused(qtbot: QtBot, opened: Opener) -> None:
+    window = opened("", Opened(project(Card(FOUR))))
+    settled(qtbot, window)
+    window.commands["edit_mode"].trigger()
+    plan = stack(window).plan
+    spy = ShowSpy(QApplication.instance())  # type: ignore[arg-type]
+    at = places(window)
+    click(qtbot, plan, 40, 40)
+    for _ in range(2):
+        desk(window).look(replace(desk(window).view, tool="memory"))
+        drag(qtbot, plan, (2, 70), (12, 78))
+        assert places(window) == at
+    window.session.refused.emit("Something that is refused, in a sentence that is long enough for two lines of a notice. " * 2)
+    assert window.notice.isVisible()
+    assert places(window) == at, "a banner has its place"
+    assert window.notice.geometry().bottom() <= window.notice.parentWidget().height()  # type: ignore[union-attr]
+    press(qtbot, window, Qt.Key.Key_Z, times=2, modifier=CTRL)
+    settled(qtbot, window)
+    assert window.session.apply(set_values("Cold limit", {"device.bodies.plate.sink.convective_k_w": 2.0}))
+    settled(qtbot, window)
+    assert places(window) == at, "findings come and go in their place"
+    press(qtbot, window, Qt.Key.Key_Z, modifier=CTRL)
+    assert spy.rest() == [], "nothing flashes up as a window of its own"
+
+
+def test_a_file_comes_back_where_it_was_left_and_is_open_only_once(
+    qtbot: QtBot, opened: Opener, bench: Workbench, tmp_path: Path
+) -> None:
+    path = tmp_path / "otter.ashb"
+    save_project(path, two_builds())
+    window = opened(str(path), open_project(path))
+    look(window, build="plan_a")
+    window.close()
+    again = opened(str(path), open_project(path))
+    assert again.session.view.build == "plan_a"
+    assert bench.preferences.folder == str(tmp_path), "where the next file is looked for"
+    other = opened()
+    other.general.open_here(str(tmp_path / "." / "otter.ashb"))
+    assert other.session.document.path is None, "it came to the front in its own window"
+    link = tmp_path / "link.ashb"
+    link.symlink_to(path)
+    other.general.open_beside(str(link))
+    assert len(bench.windows) == 2
+    assert str(other.files.folder()) == str(tmp_path)
