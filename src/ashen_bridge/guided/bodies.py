@@ -8,7 +8,7 @@ from ashen_bridge.guided.plates import plates
 from ashen_bridge.library.typical import copper_layers
 from ashen_bridge.model.quantity import q
 
-CORE_SHARE = 0.42
+CORE_SHARE = 0.35
 """Share of a chip's power that its middle makes, a quarter of its area, unless two readings tell; common practice, no source."""
 
 

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
 BUILD, POINT = "as_found", "load"
-_SPOT_SHARE = 0.25
+_SPOT_SHARE = 0.5
 _NEAR = 0.7  # standard uncertainties: slopes taken that far away still hold
 _SHARE = "device.bodies.die.make_up.power_map"
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ashen_bridge.changes.edit import Edit
@@ -55,6 +56,7 @@ class TypedDialog(WorkDialog):
         for name, field in self.fields.items():
             form.addRow(f"{labels[name]} [°C]", field)
         area = QScrollArea()
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidget(inside)
         area.setWidgetResizable(True)
         leave = QPushButton("Leave")

@@ -32,6 +32,7 @@ class ResultPage(QWidget):
             column.addWidget(widget)
         column.addStretch(1)
         area = QScrollArea()
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidgetResizable(True)
         area.setWidget(inside)
         outer = QVBoxLayout(self)

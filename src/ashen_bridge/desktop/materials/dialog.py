@@ -146,6 +146,7 @@ class MaterialsDialog(WorkDialog):
         column.addWidget(self.claimed)
         column.addStretch(1)
         area = QScrollArea()
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidget(inside)
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)

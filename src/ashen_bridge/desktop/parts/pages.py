@@ -79,6 +79,7 @@ def check(group: QButtonGroup, at: int) -> None:
 def scrolled(inside: QWidget) -> QScrollArea:
     """Return something that scrolls up and down."""
     area = QScrollArea()
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(inside)
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

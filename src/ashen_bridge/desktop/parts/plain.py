@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
-from PyQt6.QtGui import QHelpEvent
+from PyQt6.QtCore import QEvent, QObject, QPoint, QSize, Qt
+from PyQt6.QtGui import QHelpEvent, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QLabel, QToolTip, QWidget
 
 
@@ -16,6 +16,44 @@ class Words(QLabel):
         super().__init__(parent)
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+
+class Elided(Words):
+    """A line of words that ends in an ellipsis where there is no room for all of it; the tool tip then has all."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        self._whole = ""
+        super().__init__(text, parent)
+
+    def setText(self, text: str | None) -> None:
+        """Show a text, as much of it as there is room for."""
+        self._whole = text or ""
+        self.updateGeometry()
+        self._fit()
+
+    def text(self) -> str:
+        """Return all of it."""
+        return self._whole
+
+    def sizeHint(self) -> QSize:
+        return QSize(self.fontMetrics().horizontalAdvance(self._whole) + 2, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(4 * self.fontMetrics().averageCharWidth(), super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._fit()
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Another font or size: other room."""
+        super().changeEvent(event)
+        if event is not None and event.type() in (QEvent.Type.FontChange, QEvent.Type.StyleChange):
+            self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(self.width(), 1))
+        super().setText(shown)
+        self.setToolTip(self._whole if shown != self._whole else "")
 
 
 def dressed_anew(widget: QWidget) -> None:

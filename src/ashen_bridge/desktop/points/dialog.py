@@ -112,6 +112,7 @@ class PointsDialog(WorkDialog):
         row = QHBoxLayout()
         for side, share in ((left, 11), (right, 9)):
             area = QScrollArea()
+            area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             area.setWidget(side)
             area.setWidgetResizable(True)
             area.setFrameShape(QFrame.Shape.NoFrame)

@@ -70,6 +70,7 @@ class ProvePage(QWidget):
         bar.addWidget(self.go)
         bar.addStretch(1)
         area = QScrollArea()
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidget(self.picture)
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)

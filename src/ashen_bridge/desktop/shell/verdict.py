@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.plain import Words, dressed_anew
+from ashen_bridge.desktop.parts.plain import Elided, Words, dressed_anew
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing.missing import still_missing
 from ashen_bridge.predict.report import SensorRow
@@ -38,7 +38,7 @@ class _Card(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._session, self._body = session, ""
         self._looks: tuple[str, str, float, bool] | None = None
-        self.name, self.value, self.kind, self.margin = Words(), Words(), Words(), Words()
+        self.name, self.value, self.kind, self.margin = Elided(), Words(), Elided(), Elided()
         self.name.setObjectName("quiet")
         self.kind.setObjectName("quiet")
         figure = QHBoxLayout()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
@@ -13,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayou
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.notice import Notice
+from ashen_bridge.desktop.parts.reading import bring_into_sight, in_reading_order
 from ashen_bridge.desktop.parts.workspace import Room, Workspace
 from ashen_bridge.desktop.shell.files import FileDesk
 from ashen_bridge.desktop.shell.findings import FindingsList
@@ -73,7 +73,6 @@ class MainWindow(QMainWindow):
         self._listen()
         self._follow_document()
         self.set_theme(self.theme)
-        self._order_focus()
         self._restore_layout()
         self.workspace.page().setFocus()
 
@@ -135,16 +134,17 @@ class MainWindow(QMainWindow):
             self.resize(self.width() - wide, self.height() - high)
             self.move(room.x() if wide else framed.x(), room.y() if high else framed.y())
 
-    def _order_focus(self) -> None:
+    def focusNextPrevChild(self, next: bool) -> bool:
         """Let Tab go as one reads: header, verdict, workspace, findings, and the rail last."""
-        chain = [
-            widget
-            for part in (self.header, self.notice, self.verdict, self.pages, self.findings, self.rail)
-            for widget in (part, *part.findChildren(QWidget))
-            if widget.focusPolicy() & Qt.FocusPolicy.TabFocus and widget.window() is self
-        ]
-        for one, following in pairwise(chain):
-            QWidget.setTabOrder(one, following)
+        line = in_reading_order((self.header, self.verdict, self.workspace.page(), self.findings, self.notice, self.rail))
+        now = self.focusWidget()
+        if not line:
+            return False
+        at = line.index(now) if now in line else -1 if next else 0
+        to = line[(at + (1 if next else -1)) % len(line)]
+        to.setFocus(Qt.FocusReason.TabFocusReason if next else Qt.FocusReason.BacktabFocusReason)
+        bring_into_sight(to)
+        return True
 
     # ---- files
 
@@ -184,7 +184,6 @@ class MainWindow(QMainWindow):
         if self.pages.indexOf(page) < 0:
             self.pages.addWidget(page)
             workspace.set_theme(self.theme)
-            self._order_focus()
         if self.pages.currentWidget() is not page:
             self.pages.setCurrentWidget(page)
             workspace.refresh()

@@ -123,6 +123,7 @@ class ChancePanel(QFrame):
             column.addWidget(widget)
         column.addStretch(1)
         area = QScrollArea()
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidget(inside)
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
