@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
@@ -126,7 +126,7 @@ class MainWindow(QMainWindow):
 
     def _fit_screen(self) -> None:
         screen = self.screen()
-        if screen is None or self.isMaximized() or self.isFullScreen():
+        if screen is None or self.isMaximized() or self.isFullScreen() or QGuiApplication.platformName() == "offscreen":
             return
         room, framed = screen.availableGeometry(), self.frameGeometry()
         wide, high = max(framed.width() - room.width(), 0), max(framed.height() - room.height(), 0)

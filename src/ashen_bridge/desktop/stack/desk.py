@@ -32,6 +32,7 @@ class StackView:
     tool: str = "choose"
     page: Page = "joint"
     lower: Literal["cut", "time"] = "cut"
+    true_heights: bool = False
 
 
 class StackDesk(QObject):

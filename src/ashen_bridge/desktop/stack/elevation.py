@@ -1,17 +1,19 @@
-"""The elevation: the stack along the cut line, heights compressed, figures true. Click selects; while editing, edges drag."""
+"""The elevation: the stack along the cut line, heights legible or true. A click selects; while editing, edges drag."""
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
+from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.stack.desk import StackDesk
-from ashen_bridge.desktop.stack.elevation_painter import Frame, paint_elevation, paint_words
+from ashen_bridge.desktop.stack.elevation_painter import Fit, Frame, paint_elevation, paint_words
 from ashen_bridge.desktop.stack.elevation_picture import ElevationPicture, cut_through, elevation_picture
 from ashen_bridge.desktop.stack.height_hand import HeightHand
-from ashen_bridge.desktop.stack.scale import HeightScale
 from ashen_bridge.geometry.section import Section
 
 
@@ -26,7 +28,8 @@ class ElevationView(QWidget):
         self._picture = ElevationPicture()
         self._known = False
         self.hand = HeightHand(desk)
-        self._frozen: tuple[HeightScale, tuple[float, float]] | None = None
+        self._frozen: Frame | None = None
+        self._plan: Callable[[], Placement] | None = None
         self.setMouseTracking(True)
         self.setAccessibleName("Elevation along the cut line")
         self.setMinimumHeight(150)
@@ -69,8 +72,21 @@ class ElevationView(QWidget):
         picture = self.picture
         if not picture.bodies:
             return None
-        scale, extent = self._frozen or (picture.scale(), picture.extent)
-        return Frame(self.width(), self.height(), self.theme, scale, extent)
+        if self._frozen is not None:
+            return self._frozen
+        size = float(self.width()), float(self.height())
+        return Frame.fitted(picture, size, self.theme, Fit(self.desk.view.true_heights, self._across()))
+
+    def follow(self, plan: Callable[[], Placement]) -> None:
+        """Show what is cut along x right below where the plan shows it."""
+        self._plan = plan
+
+    def _across(self) -> tuple[float, float] | None:
+        """Return the columns of the plan above: of places along x, where both are as wide."""
+        if self._plan is None or self.desk.view.cut.along != "x":
+            return None
+        place = self._plan()
+        return place.x0, (-1e3 if place.mirrored else 1e3) * place.scale
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         frame = self.frame()
@@ -89,7 +105,7 @@ class ElevationView(QWidget):
             return
         s, height = frame.place(event.position())
         if self.desk.view.editing:
-            self._frozen = frame.scale, frame.extent
+            self._frozen = frame
             self.hand.press(cut, s, height, frame.near(event.position().y()))
             self.update()
             return

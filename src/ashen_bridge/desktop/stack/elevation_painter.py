@@ -10,9 +10,9 @@ from PyQt6.QtGui import QBrush, QPainter, QPen, QPolygonF
 from ashen_bridge.arrays import Floats
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.stack.elevation_picture import ElevationPicture, ShownBody
-from ashen_bridge.desktop.stack.scale import HeightScale
+from ashen_bridge.desktop.stack.scale import HeightScale, Scale, TrueScale
 from ashen_bridge.geometry.section import CutFilling
-from ashen_bridge.words.numbers import number
+from ashen_bridge.words.numbers import number, short
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 14.0, 14.0, 38.0, 20.0  # [px] around the picture, the last two at the usual text size
 _GRAB = 6.0  # [px] from an edge
@@ -20,14 +20,37 @@ _FILL = {"board": "board", "substrate": "board_edge", "component": "part", "plat
 
 
 @dataclass(frozen=True)
+class Fit:
+    """How the picture is fitted: whether heights are true, and the columns that the plan above gives to places along the cut."""
+
+    true_heights: bool = False
+    across: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
 class Frame:
-    """Where along the cut [m] and at which height [m] a pixel is: the picture's room in its widget, and its scales."""
+    """Where along the cut [m] and at which height [m] a pixel is: the picture's room in its widget, and its scales.
+
+    across : pixel column of the cut's origin, and pixels per metre along it; less than none where the board is turned over.
+    """
 
     width: float
     height: float
     theme: Theme
-    scale: HeightScale
+    scale: Scale
     extent: tuple[float, float]
+    across: tuple[float, float]
+
+    @classmethod
+    def fitted(cls, picture: ElevationPicture, size: tuple[float, float], theme: Theme, view: Fit) -> Frame:
+        """Return where a picture lies in a widget: below the plan's own columns if it says them, else across all of it."""
+        width, height = size
+        low, high = picture.extent
+        wide = (width - _LEFT - _RIGHT) / max(high - low, 1e-9)
+        across = view.across or (_LEFT - low * wide, wide)
+        room = height - theme.px(_BOTTOM) - theme.px(_TOP)
+        scale = TrueScale(picture.levels, room / abs(across[1])) if view.true_heights else HeightScale(picture.levels)
+        return cls(width, height, theme, scale, (low, high), across)
 
     @property
     def bottom(self) -> float:
@@ -41,7 +64,7 @@ class Frame:
 
     def x(self, s: float) -> float:
         """Return the pixel column of a place along the cut [m]."""
-        return _LEFT + (s - self.extent[0]) / (self.extent[1] - self.extent[0]) * (self.width - _LEFT - _RIGHT)
+        return self.across[0] + self.across[1] * s
 
     def y(self, height: float) -> float:
         """Return the pixel row of a height [m]."""
@@ -49,8 +72,7 @@ class Frame:
 
     def place(self, at: QPointF) -> tuple[float, float]:
         """Return where along the cut and at which height a pixel is [m]."""
-        share = (at.x() - _LEFT) / max(self.width - _LEFT - _RIGHT, 1)
-        return self.extent[0] + share * (self.extent[1] - self.extent[0]), self.scale.height((self.bottom - at.y()) / self.room)
+        return (at.x() - self.across[0]) / self.across[1], self.scale.height((self.bottom - at.y()) / self.room)
 
     def near(self, y: float) -> float:
         """Return how much height [m] a few pixels up or down from a row are."""
@@ -130,7 +152,7 @@ def _callouts(painter: QPainter, picture: ElevationPicture, frame: Frame) -> Non
     painter.setFont(theme.font(11))
     metrics = painter.fontMetrics()
     ends = [-1e9, -1e9]
-    for callout in picture.callouts:
+    for callout in sorted(picture.callouts, key=lambda one: frame.x(one.at)):
         x = frame.x(callout.at)
         width = metrics.horizontalAdvance(callout.text) + 8
         left = min(max(x - width / 2, 2.0), frame.width - width - 2)
@@ -152,5 +174,16 @@ def _axis(painter: QPainter, picture: ElevationPicture, frame: Frame) -> None:
     painter.setPen(theme.colour("quiet"))
     high = theme.px(15)
     foot = QRectF(_LEFT, frame.height - high - 2, frame.width - _LEFT - _RIGHT, high)
-    painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, picture.foot)
-    painter.drawText(foot, Qt.AlignmentFlag.AlignRight, f"{number((frame.extent[1] - frame.extent[0]) * 1e3)} mm")
+    wide = f"{number((frame.extent[1] - frame.extent[0]) * 1e3)} mm"
+    painter.drawText(foot, Qt.AlignmentFlag.AlignRight, wide)
+    room = foot.width() - painter.fontMetrics().horizontalAdvance(wide) - 12
+    words = painter.fontMetrics().elidedText(f"{picture.foot} · {stretch_words(frame)}", Qt.TextElideMode.ElideRight, int(room))
+    painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, words)
+
+
+def stretch_words(frame: Frame) -> str:
+    """Return by how much heights are stretched against lengths."""
+    if not isinstance(frame.scale, HeightScale):
+        return "true scale (H: heights legible)"
+    least, most = (short(value, 2) for value in frame.scale.stretch(frame.room, abs(frame.across[1])))
+    return f"heights drawn {least} to {most} times as large as lengths, figures true (H: true scale)"

@@ -8,7 +8,6 @@ import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.desktop.stack.desk import StackDesk
-from ashen_bridge.desktop.stack.scale import HeightScale
 from ashen_bridge.geometry.section import Cut, CutBody, CutFilling, Section, section
 from ashen_bridge.predict.maps import JointMap
 from ashen_bridge.words.numbers import length, number
@@ -52,12 +51,12 @@ class ElevationPicture:
         """From where to where along the cut there is anything [m]."""
         return min(float(b.cut.s.min()) for b in self.bodies), max(float(b.cut.s.max()) for b in self.bodies)
 
-    def scale(self) -> HeightScale:
-        """Return the height scale on which every level is legible."""
+    @property
+    def levels(self) -> list[float]:
+        """Every height at which something begins or ends [m]."""
         cuts = [body.cut for body in self.bodies]
         levels = [float(v) for b in cuts for v in (b.low.min(), b.low.max(), b.high.min(), b.high.max())]
-        levels += [float(v) for f, _ in self.fillings for v in (f.low.min(), f.high.max())]
-        return HeightScale(levels)
+        return levels + [float(v) for f, _ in self.fillings for v in (f.low.min(), f.high.max())]
 
 
 def cut_through(desk: StackDesk) -> Section | None:
@@ -110,7 +109,7 @@ def elevation_picture(desk: StackDesk, cut: Section | None) -> ElevationPicture:
         ),
         tuple((filling, filling.joint in chosen) for filling in cut.fillings),
         tuple(sorted(_callouts(cut, maps), key=lambda one: one.at)),
-        f"{at} · heights compressed, figures true",
+        at,
         results.state == "stale",
     )
 

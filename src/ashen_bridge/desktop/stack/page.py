@@ -53,6 +53,8 @@ class StackPage(QWidget):
         self._actions = actions
         self.plan = PlanView(desk, theme)
         self.elevation = ElevationView(desk, theme)
+        self.elevation.follow(self.plan.placement)
+        self.plan.placed.connect(self.elevation.update)
         self.panel = JointPanel(session, theme)
         self.descent = DescentView(session, theme)
         self.inspector = Inspector(desk, theme, asker)

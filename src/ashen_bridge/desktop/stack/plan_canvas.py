@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -24,6 +24,9 @@ _EMPTY_EDITING = "Nothing here yet. Choose Board above and draw it here: drag it
 class PlanCanvas(QWidget):
     """Draws the build that is looked at, and what the hands that edit it show."""
 
+    placed = pyqtSignal()
+    """Places are drawn elsewhere than before: it was moved, zoomed or made larger."""
+
     def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         session = desk.session
@@ -36,6 +39,7 @@ class PlanCanvas(QWidget):
         self._known = False
         self._hovered = ""
         self._frame = PlanFrame()
+        self._painted: Placement | None = None
         self.setMinimumSize(360, 200)
         for signal in (session.project_changed, desk.changed, session.results.changed):
             signal.connect(self.refresh)
@@ -92,6 +96,9 @@ class PlanCanvas(QWidget):
         painter = QPainter(self)
         self._paint(painter, picture)
         painter.end()
+        if self.placement() != self._painted:
+            self._painted = self.placement()
+            self.placed.emit()
 
     def _paint(self, painter: QPainter, picture: PlanPicture | None) -> None:
         painter.fillRect(self.rect(), self.theme.colour("surface"))

@@ -15,9 +15,12 @@ from ashen_bridge.desktop.stack.pictures import even_raster
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.footprint import Rect
-from ashen_bridge.words.numbers import number
+from ashen_bridge.predict.maps import JointMap
+from ashen_bridge.words.numbers import length, number
 
 MARGIN_SPAN = 25.0  # [K] of margin over which a part goes from "at its limit" to "at ease" in the shading
+
+_THINNEST_UM = 1.0
 
 
 @dataclass(frozen=True)
@@ -36,6 +39,7 @@ class Item:
     selected: bool = False
     companion: bool = False
     tip: str = ""
+    figure: str = ""
 
 
 @dataclass(frozen=True)
@@ -50,11 +54,12 @@ class Screw:
 
 @dataclass(frozen=True)
 class Raster:
-    """A picture to lay over a box [mm], with the range its ramp spans."""
+    """A picture to lay over a box [mm]; where its ramp goes by the logarithm, `values` hold that to the base of ten."""
 
     box: tuple[float, float, float, float]
     values: np.ndarray
     heat: bool
+    by_ten: bool = False
 
 
 @dataclass(frozen=True)
@@ -137,6 +142,7 @@ def probe(picture: PlanPicture, x: float, y: float) -> str:
         rows, columns = raster.values.shape
         value = float(raster.values[int((y - y0) / (y1 - y0) * rows), int((x - x0) / (x1 - x0) * columns)])
         if np.isfinite(value):
+            value = 10**value if raster.by_ten else value
             digits = 1 if abs(value) >= 10 else 2
             return f"{number(value, digits)} {picture.legend.unit} here"
     return ""
@@ -181,7 +187,7 @@ def _item(desk: StackDesk, theme: Theme, body: Board | Substrate | Component | P
     fill: QColor | None = theme.colour(
         {"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}[body.kind]
     )
-    value = mark = ""
+    value = mark = figure = ""
     tip = [body.label]
     if isinstance(body, Plate):
         fill = None
@@ -198,6 +204,9 @@ def _item(desk: StackDesk, theme: Theme, body: Board | Substrate | Component | P
             tip.append(f"{number(worst, 1)} K to its limit" if worst >= 0 else f"{number(-worst, 1)} K over its limit")
         joint = report.joint_over(body.id)
         if joint is not None:
+            figure = {
+                "bond line": length(joint.bond_line_um.mean * 1e-3), "pressure": f"{number(joint.pressure_kpa.mean)} kPa"
+            }.get(desk.view.overlay, "")  # fmt: skip
             tip.append(
                 f"{joint.name}: gap {number(joint.gap_mm, 3)} mm, {number(joint.pressure_kpa.mean)} kPa, "
                 f"{number(joint.force_n, 1)} N"
@@ -218,6 +227,7 @@ def _item(desk: StackDesk, theme: Theme, body: Board | Substrate | Component | P
         selected,
         not selected and bool(joint_ids & set(desk.session.joints)),
         "\n".join(tip),
+        figure,
     )
 
 
@@ -310,18 +320,19 @@ def _overlay(desk: StackDesk) -> tuple[tuple[Raster, ...], float, float, Legend 
         return _flux_overlay(desk)
     sides = {body.id: getattr(body, "side", None) for body in desk.session.project.device.bodies}
     shown = [m for m in maps.joints if sides.get(m.lower) is desk.view.side]
-    # Paste and pads differ by a factor of ten or more: the ramp belongs to the kind of joint that is selected.
-    thick = {row.lower: row.compression is not None for row in desk.session.results.assessment.report.joints}
-    chosen = desk.session.joint
-    pads = bool(chosen and any(thick.get(low, False) for low in chosen.lower))
-    if kind == "bond line":
-        shown = [m for m in shown if thick.get(m.lower, False) == pads]
-    arrays = [m.bond_line_um if kind == "bond line" else m.pressure_kpa for m in shown]
-    if not arrays:
+    if not shown:
         return (), 0.0, 1.0, None
-    low = 0.0 if kind == "pressure" or not pads else float(min(np.nanmin(a) for a in arrays))
-    high = max(float(max(np.nanmax(a) for a in arrays)), low + 20.0)  # differences below 20 are not worth a colour
-    unit = "kPa" if kind == "pressure" else "µm"
-    title = "Pressure" if kind == "pressure" else f"Bond line, {'pads' if pads else 'paste'}"
-    rasters = tuple(Raster(m.box, a, False) for m, a in zip(shown, arrays, strict=True))
-    return rasters, low, high, Legend(title, f"{number(low)} {unit}", f"{number(high)} {unit}", False)
+    if kind == "bond line":
+        return _bond_overlay(shown)
+    high = max(float(max(np.nanmax(m.pressure_kpa) for m in shown)), 20.0)  # differences below 20 kPa are not worth a colour
+    rasters = tuple(Raster(m.box, m.pressure_kpa, False) for m in shown)
+    return rasters, 0.0, high, Legend("Pressure", "0 kPa", f"{number(high)} kPa", False)
+
+
+def _bond_overlay(shown: list[JointMap]) -> tuple[tuple[Raster, ...], float, float, Legend | None]:
+    """All bond lines on one ramp, by the logarithm: paste and pads differ by a factor of ten or more."""
+    arrays = [np.log10(np.maximum(m.bond_line_um, _THINNEST_UM)) for m in shown]
+    low = float(min(np.nanmin(a) for a in arrays))
+    high = max(float(max(np.nanmax(a) for a in arrays)), low + 0.2)
+    rasters = tuple(Raster(m.box, a, False, True) for m, a in zip(shown, arrays, strict=True))
+    return rasters, low, high, Legend("Bond line, by the logarithm", f"{number(10**low)} µm", f"{number(10**high)} µm", False)

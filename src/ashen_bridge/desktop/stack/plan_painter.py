@@ -49,6 +49,9 @@ class PlanPainting:
         for screw in picture.screws:
             self._screw(self.place.point(screw.x, screw.y), screw.text, picture.stale, taken)
         self._cut_line(picture)
+        for item in picture.items:
+            if item.figure and picture.rasters:
+                self._figure(item, picture.stale)
         if picture.legend:
             self._legend(picture.legend)
 
@@ -124,6 +127,21 @@ class PlanPainting:
             )
         )
         self.painter.drawRoundedRect(box, 4, 4)
+
+    def _figure(self, item: Item, stale: bool) -> None:
+        """What the overlay shows of a part in the mean, where there is room for it."""
+        box = self.place.rect(item.box)
+        self.painter.setFont(self.theme.font(11))
+        words = (
+            item.figure if self.painter.fontMetrics().horizontalAdvance(item.figure) <= box.width() else item.figure.split()[0]
+        )
+        width, high = self.painter.fontMetrics().horizontalAdvance(words) + 6, self.theme.px(15)
+        if width > box.width() + 4:
+            return
+        where = QRectF(box.center().x() - width / 2, box.center().y() - high / 2, width, high)
+        self._pill(where)
+        self.painter.setPen(self.theme.colour("stale" if stale else "ink"))
+        self.painter.drawText(where, Qt.AlignmentFlag.AlignCenter, words)
 
     def _mark(self, box: QRectF, mark: str) -> None:
         """A corner flag, so that a state is not told by colour alone: filled for over the limit, open for near it."""

@@ -1,4 +1,4 @@
-"""The elevation's height scale: compressed so that 40 µm and 4 mm are both legible."""
+"""The elevation's height scales: compressed so that 40 µm and 4 mm are both legible, or true."""
 
 from __future__ import annotations
 
@@ -42,3 +42,34 @@ class HeightScale:
             end = 0 if share <= 0.0 else -1
             return float(self._levels[end] + slope * (share - self._shares[end]))
         return float(np.interp(share, self._shares, self._levels))
+
+    def stretch(self, room: float, across: float) -> tuple[float, float]:
+        """Return by how much heights are stretched against lengths, least and most.
+
+        room : height of the picture [px]. across : pixels per metre along the cut.
+        """
+        slopes = np.diff(self._shares) / np.diff(self._levels) * room / across
+        return float(slopes.min()), float(slopes.max())
+
+
+class TrueScale:
+    """Heights in the same proportion as lengths, the middle of them in the middle of the picture.
+
+    span : what height the picture shows [m].
+    """
+
+    def __init__(self, levels: Iterable[float], span: float) -> None:
+        ordered = sorted(levels)
+        self._low = (ordered[0] + ordered[-1] - span) / 2
+        self._span = span
+
+    def share(self, height: float) -> float:
+        """Return where a height is: 0 at the foot of the picture, 1 at its top."""
+        return (height - self._low) / self._span
+
+    def height(self, share: float) -> float:
+        """Return the height at a share of the picture [m]."""
+        return self._low + share * self._span
+
+
+Scale = HeightScale | TrueScale

@@ -78,6 +78,7 @@ class Stack(Workspace):
             here("time", "Temperatures over time, or the cut", "T", "Look", self._toggle_time),
             here("flip", "Turn the board over", "F", "Look", lambda: desk.look(replace(desk.view, side=_other(desk.view.side)))),
             here("turn_cut", "Turn the cut line", "X", "Look", lambda: self.page().plan.turn_cut()),
+            here("true_heights", "Heights true, or legible", "H", "Look", self._toggle_heights),
             here("fit", "Show the whole board", "Home", "Look", lambda: self.page().plan.fit()),
         )
 
@@ -87,6 +88,9 @@ class Stack(Workspace):
     def _toggle_time(self) -> None:
         view = self.desk.view
         self.desk.look(replace(view, lower="cut" if view.lower == "time" else "time"))
+
+    def _toggle_heights(self) -> None:
+        self.desk.look(replace(self.desk.view, true_heights=not self.desk.view.true_heights))
 
     def _toggle_group(self) -> None:
         view = self.session.view
