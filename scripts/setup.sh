@@ -3,7 +3,35 @@
 
 bin="$here/.venv/bin"
 python="$bin/python"
-qt_packages="libegl1 libgl1 libxkbcommon0 libdbus-1-3 libfontconfig1 libglib2.0-0 libxcb-cursor0 libxkbcommon-x11-0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0"
+plugins="$here"/.venv/lib/python*/site-packages/PyQt6/Qt6/plugins/platforms
+
+# The package of Debian and its kin that brings a library.
+package_of() {
+    case "$1" in
+        libEGL.so*) echo libegl1 ;;
+        libGL.so* | libGLX.so*) echo libgl1 ;;
+        libOpenGL.so*) echo libopengl0 ;;
+        libglib-2.0.so* | libgthread-2.0.so*) echo libglib2.0-0 ;;
+        libdbus-1.so*) echo libdbus-1-3 ;;
+        libfontconfig.so*) echo libfontconfig1 ;;
+        libfreetype.so*) echo libfreetype6 ;;
+        libX11.so*) echo libx11-6 ;;
+        libX11-xcb.so*) echo libx11-xcb1 ;;
+        libxcb.so*) echo libxcb1 ;;
+        libxkbcommon-x11.so*) echo libxkbcommon-x11-0 ;;
+        libxkbcommon.so*) echo libxkbcommon0 ;;
+        # libxcb-icccm.so.4 comes with libxcb-icccm4, and so on.
+        *) echo "$1" | sed -E 's/\.so\./ /; s/ ([0-9]+).*/\1/; s/\.so$//' ;;
+    esac
+}
+
+# Every library that a window needs and this system does not have, one by one.
+missing_libraries() {
+    local file
+    for file in $plugins/libqxcb.so $plugins/libqoffscreen.so; do
+        if [ -e "$file" ]; then ldd "$file" 2>/dev/null | awk '/not found/ { print $1 }'; fi
+    done | sort -u
+}
 
 find_python() {
     local candidate
@@ -17,24 +45,24 @@ find_python() {
     return 1
 }
 
-qt_works() {
-    QT_QPA_PLATFORM=offscreen "$python" -c 'from PyQt6 import QtWidgets' >/dev/null 2>&1
-}
-
-need_qt_libraries() {
-    # The offscreen platform works without the X libraries; a window on a display does not.
-    if qt_works && { [ -z "${DISPLAY:-}" ] || ldconfig -p 2>/dev/null | grep -q libxcb-cursor; }; then
-        return 0
-    fi
+# need_libraries PROGRAM…: see that windows can open, and that some programs are there; install what is missing, or say how.
+need_libraries() {
+    local missing packages="" one
+    missing="$(missing_libraries)"
+    for one in $missing; do packages="$packages $(package_of "$one")"; done
+    for one in "$@"; do command -v "$one" >/dev/null 2>&1 || packages="$packages $(echo "$one" | tr '[:upper:]' '[:lower:]')"; done
+    [ -z "$packages" ] && return 0
+    packages="$(echo "$packages" | tr ' ' '\n' | sort -u | tr '\n' ' ' | sed 's/^ *//; s/ *$//')"
     if [ "$(id -u)" -eq 0 ] && command -v apt-get >/dev/null 2>&1; then
-        echo "Installing the system libraries Qt needs…" >&2
-        apt-get update -qq >/dev/null
+        echo "Installing what windows need of the system: $packages" >&2
+        apt-get update -qq >/dev/null 2>&1 || true
         # shellcheck disable=SC2086
-        DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $qt_packages >/dev/null
+        DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $packages >/dev/null 2>&1 || true
+        missing="$(missing_libraries)"
     fi
-    if ! qt_works; then
-        echo "Qt's system libraries are missing. Install them with:" >&2
-        echo "  sudo apt-get install $qt_packages" >&2
+    if [ -n "$missing" ]; then
+        echo "Windows need libraries that are missing here ($(echo "$missing" | tr '\n' ' ' | sed 's/ $//')). Install them with:" >&2
+        echo "  sudo apt-get install $packages" >&2
         return 1
     fi
 }
@@ -53,7 +81,6 @@ prepare() {
         "$(find_python)" -m venv "$here/.venv"
     fi
     PIP_CONSTRAINT="$here/constraints.txt" "$python" -m pip install --quiet --disable-pip-version-check -e "$here$extra" >&2
-    need_qt_libraries
     echo "$wanted" > "$stamp"
     if [ "$what" = dev ]; then
         echo "$wanted" > "$here/.venv/.ready-run"
