@@ -156,6 +156,8 @@ class Workbench(QObject):
     def _dress(self) -> None:
         application = QApplication.instance()
         if isinstance(application, QApplication):
+            # Dressed from bare: changing from one sheet to another takes every widget several times as long.
+            application.setStyleSheet("")
             application.setFont(self.theme.font(13))
             application.setPalette(self.theme.palette())
             application.setStyleSheet(self.theme.style_sheet())
