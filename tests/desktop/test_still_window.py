@@ -5,14 +5,17 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.parts.fields import QuantityField
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.shell.workbench import Workbench
+from ashen_bridge.desktop.stack.elevation_painter import stretch_words
+from ashen_bridge.desktop.stack.plan_model import probe
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened, open_project, save_project
 from ashen_bridge.model.build import Build
@@ -160,3 +163,58 @@ def test_a_file_comes_back_where_it_was_left_and_is_open_only_once(
     other.general.open_beside(str(link))
     assert len(bench.windows) == 2
     assert str(other.files.folder()) == str(tmp_path)
+
+
+def test_what_is_selected_is_shown_on_its_own_side(qtbot: QtBot, opened: Opener) -> None:
+    """By a verdict, a finding or its name; turning the board over afterwards is up to who looks."""
+    window = opened()
+    settled(qtbot, window)
+    assert desk(window).view.side.value == "front"
+    window.session.select("mem_b1")
+    assert desk(window).view.side.value == "rear"
+    press(qtbot, stack(window).plan, Qt.Key.Key_F)
+    assert desk(window).view.side.value == "front", "turned over by hand it stays so"
+    window.session.select("die")
+    assert desk(window).view.side.value == "front"
+
+
+def test_the_elevation_lies_below_the_plan_and_says_how_heights_are_drawn(qtbot: QtBot, opened: Opener) -> None:
+    window = opened()
+    settled(qtbot, window)
+    page = stack(window)
+    frame = page.elevation.frame()
+    assert frame is not None
+    place = page.plan.placement()
+    for x in (40.0, 115.0):
+        assert frame.x(x * 1e-3) == pytest.approx(place.point(x, 0).x(), abs=0.5), "the same column in both"
+    words = stretch_words(frame)
+    assert words.startswith("heights drawn ")
+    press(qtbot, page.plan, Qt.Key.Key_H)
+    true = page.elevation.frame()
+    assert true is not None
+    assert stretch_words(true) == "true scale (H: heights legible)"
+    board = (true.y(0.0) - true.y(1.6e-3)) / (true.x(1.6e-3) - true.x(0.0))
+    assert board == pytest.approx(1.0, rel=1e-6), "a millimetre up is a millimetre along"
+    assert true.place(QPointF(true.x(0.05), true.y(0.002))) == pytest.approx((0.05, 0.002))
+    press(qtbot, window, Qt.Key.Key_F)
+    mirrored = page.elevation.frame()
+    assert mirrored is not None
+    assert mirrored.x(0.1) < mirrored.x(0.05), "turned over like the board"
+
+
+def test_bond_lines_have_figures_and_the_die_a_colour(qtbot: QtBot, opened: Opener) -> None:
+    window = opened()
+    settled(qtbot, window)
+    look(window, overlay="bond line")
+    picture = stack(window).plan.picture
+    assert picture is not None
+    figures = {item.id: item.figure for item in picture.items if item.figure}
+    report = window.session.results.assessment.report  # type: ignore[union-attr]
+    die = next(row for row in report.joints if row.lower == "die")
+    assert figures["die"] == f"{die.bond_line_um.mean:.0f} µm"
+    assert figures["mem_l1"].endswith(" mm")
+    box = next(item.box for item in picture.items if item.id == "die")
+    middle = ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+    assert probe(picture, *middle).startswith(figures["die"].split()[0][:1]), "under the pointer, in µm too"
+    assert probe(picture, *middle).endswith("µm here")
+    assert picture.low < np.log10(die.bond_line_um.mean) < picture.high

@@ -45,7 +45,8 @@ class StackDesk(QObject):
         self.session = session
         self.view = _first_view(session.project)
         self._targets_of: tuple[Project, str, tuple[Target, ...]] | None = None
-        session.view_changed.connect(self.changed)
+        self._selected = session.view.selected
+        session.view_changed.connect(self._follow)
         session.document_replaced.connect(self._start)
 
     def look(self, view: StackView) -> None:
@@ -53,6 +54,18 @@ class StackDesk(QObject):
         if view != self.view:
             self.view = view
             self.changed.emit()
+
+    def _follow(self) -> None:
+        """Follow what is looked at everywhere; what is newly selected is shown on its own side of the board."""
+        session, selected = self.session, self.session.view.selected
+        if selected != self._selected:
+            self._selected = selected
+            joint = next((one for one in session.build.joints if one.id == selected), None)
+            body = session.project.bodies_known(session.build).get(joint.lower[0] if joint is not None else selected)
+            side = getattr(body, "side", None)
+            if side is not None and side is not self.view.side:
+                self.view = replace(self.view, side=side)
+        self.changed.emit()
 
     def _start(self) -> None:
         self.look(_first_view(self.session.project))

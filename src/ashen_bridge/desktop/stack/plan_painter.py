@@ -49,9 +49,8 @@ class PlanPainting:
         for screw in picture.screws:
             self._screw(self.place.point(screw.x, screw.y), screw.text, picture.stale, taken)
         self._cut_line(picture)
-        for item in picture.items:
-            if item.figure and picture.rasters:
-                self._figure(item, picture.stale)
+        if picture.rasters:
+            self._figures(picture)
         if picture.legend:
             self._legend(picture.legend)
 
@@ -127,6 +126,11 @@ class PlanPainting:
             )
         )
         self.painter.drawRoundedRect(box, 4, 4)
+
+    def _figures(self, picture: PlanPicture) -> None:
+        for item in picture.items:
+            if item.figure:
+                self._figure(item, picture.stale)
 
     def _figure(self, item: Item, stale: bool) -> None:
         """What the overlay shows of a part in the mean, where there is room for it."""
