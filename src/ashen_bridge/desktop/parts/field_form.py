@@ -6,19 +6,23 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any, Literal
 
+from pydantic import BaseModel
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QWidget
 
 from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.parts.fields import ChoiceField, NumberField, QuantityField, TextField, Wanted
+from ashen_bridge.desktop.parts.fold import Fold
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.step_picture import StepPicture
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing.changes import change_sink, change_value, put_part, said
 from ashen_bridge.editing.fields import Field, fields_of
+from ashen_bridge.editing.grouping import Group, grouped
 from ashen_bridge.editing.scope import new_number, only_here
 from ashen_bridge.editing.typed import TypedError, read_number
-from ashen_bridge.model.errors import PathError
+from ashen_bridge.model.errors import AshenError, PathError
+from ashen_bridge.model.paths import node_at
 from ashen_bridge.model.quantity import Quantity
 
 _LABEL_WIDTH = 124
@@ -39,6 +43,7 @@ class FieldForm(QWidget):
         super().__init__(parent)
         self._session, self._skip, self._scope = session, skip, scope
         self._path = ""
+        self._folded: dict[str, bool] = {}
         self._shape: tuple[object, ...] = ()
         self.editors: dict[str, QWidget] = {}
         self._problem = Words()
@@ -56,15 +61,16 @@ class FieldForm(QWidget):
             fields = [field for field in fields_of(self._session.project, path) if not self._skip(field)] if path else []
         except PathError:
             path, fields = "", []
-        fields.sort(key=lambda field: bool(field.section))  # its own numbers first, then those of its inner parts
-        shape = (path, *((f.path, f.kind, f.choices) for f in fields))
+        groups = grouped(_node(self._session, path), fields)
+        fields = [field for group in groups for field in group.fields]
+        shape = (path, *((f.path, f.kind, f.choices, f.section) for f in fields))
         if shape != self._shape:
             self._shape, self._path = shape, path
-            self._build(fields)
+            self._build(groups)
         for field in fields:
             self._refresh(self.editors[field.path], field)
 
-    def _build(self, fields: list[Field]) -> None:
+    def _build(self, groups: tuple[Group, ...]) -> None:
         self._problem.setText("")
         while (old := self._grid.takeAt(0)) is not None:
             widget = old.widget()
@@ -72,30 +78,37 @@ class FieldForm(QWidget):
                 widget.hide()  # still its parent's: what leads here may be its own key or click
                 widget.deleteLater()
         self.editors = {}
-        section = ""
         row = 0
-        for field in fields:
-            if field.section != section:
-                section = field.section
-                heading = Words(section)
-                heading.setObjectName("section")
-                self._grid.addWidget(heading, row, 0, 1, 2)
+        for group in groups:
+            head = Fold(group, self._folded, self) if group.title else None
+            if head is not None:
+                self._grid.addWidget(head, row, 0, 1, 2)
                 row += 1
-            unit = field.unit.replace("/", "/\u2060").replace("·", "\u2060·\u2060")  # a unit is never broken
-            label = Words(field.label + (f" [{unit}]" if unit else ""))
-            label.setWordWrap(True)
-            label.setFixedWidth(_LABEL_WIDTH)
-            label.setContentsMargins(0, 5, 0, 0)
-            editor = self._editor(field)
-            label.setBuddy(editor)
-            self.editors[field.path] = editor
-            self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
-            self._grid.addWidget(editor, row, 1)
-            row += 1
-            if field.path.endswith("step_mm"):
-                self._grid.addWidget(StepPicture(), row, 0, 1, 2)
-                row += 1
+            for field in group.fields:
+                row = self._add(field, row, head)
+            if head is not None:
+                head.show_rows()
         self._grid.addWidget(self._problem, row, 0, 1, 2)
+
+    def _add(self, field: Field, row: int, head: Fold | None) -> int:
+        unit = field.unit.replace("/", "/\u2060").replace("·", "\u2060·\u2060")  # a unit is never broken
+        label = Words(field.label + (f" [{unit}]" if unit else ""))
+        label.setWordWrap(True)
+        label.setFixedWidth(_LABEL_WIDTH)
+        label.setContentsMargins(0, 5, 0, 0)
+        editor = self._editor(field)
+        label.setBuddy(editor)
+        self.editors[field.path] = editor
+        self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+        self._grid.addWidget(editor, row, 1)
+        rows: list[QWidget] = [label, editor]
+        if field.path.endswith("step_mm"):
+            row += 1
+            rows.append(StepPicture())
+            self._grid.addWidget(rows[-1], row, 0, 1, 2)
+        if head is not None:
+            head.rows += rows
+        return row + 1
 
     def _editor(self, field: Field) -> QWidget:
         name = f"{field.section}: {field.label}" if field.section else field.label
@@ -178,3 +191,11 @@ class FieldForm(QWidget):
             self._problem.setText(str(error))
             return str(error)
         return self._set(field, sorted(values))
+
+
+def _node(session: Session, path: str) -> BaseModel | None:
+    try:
+        found = node_at(session.project, path) if path else None
+    except AshenError:
+        return None
+    return found if isinstance(found, BaseModel) else None
