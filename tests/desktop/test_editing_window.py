@@ -27,6 +27,7 @@ def empty(opened: Opener) -> MainWindow:
 
 def card(opened: Opener, *, editing: bool = True) -> MainWindow:
     window = opened("", Opened(project(Card(FOUR))))
+    window.resize(1280, 1000)  # two millimetres are more than an edge catches by
     if editing:
         window.commands["edit_mode"].trigger()
     return window
