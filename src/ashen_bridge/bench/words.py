@@ -9,6 +9,8 @@ from ashen_bridge.logs.outcome import Heading, PassFigures, RunFigures
 from ashen_bridge.model.device import Device
 from ashen_bridge.words.numbers import number, plus_minus
 
+_SLOW = 0.1  # K/min: what moves slower has no digit left
+
 
 def in_words(found: RunFigures, device: Device) -> list[str]:
     """Return what there is to say of a run, one sentence each."""
@@ -40,7 +42,8 @@ def _pass_in_words(one: PassFigures, names: dict[str, str]) -> Iterator[str]:
         yield f"settled from {number(one.window_s[0] / 60, 1)} to {number(one.window_s[1] / 60, 1)} min."
     for column, ahead in one.climbing.items():
         way = "falling" if ahead.slope_per_min < 0 else "climbing"
-        moving = f"{names[column]} is still {way} at {number(abs(ahead.slope_per_min), 1)} K/min"
+        pace = abs(ahead.slope_per_min)
+        moving = f"{names[column]} is still {way} at {number(pace, 1) if pace >= _SLOW else f'under {_SLOW:g}'} K/min"
         if isinstance(ahead, Heading):
             yield f"{moving}, heading for {number(ahead.end, 1)} {plus_minus((ahead.high - ahead.low) / 2)} °C."
         else:

@@ -134,7 +134,11 @@ class ComparePanel(QFrame):
         if before is None or after is None:
             self.verdict.setText("There is no run yet to compare.")
         elif before.id == after.id:
-            self.verdict.setText("Choose two different runs: the one before and the one after.")
+            alone = len(session.project.runs) < 2
+            words = (
+                "There is one run only: bring in another" if alone else f"“{before.label}” stands on both sides: choose another"
+            )
+            self.verdict.setText(f"{words} to compare it with.")
         elif found is None:
             self.verdict.setText(rich(problem or "Comparing…"))
         else:

@@ -109,6 +109,9 @@ class TracePainting:
             y = frame.y(value)
             self.painter.setPen(QPen(self.theme.colour("line", 0.7), 0.8))
             self.painter.drawLine(QPointF(self.place.left, y), QPointF(self.place.right, y))
+            above = self.place.upper if frame is self.place.lower else None
+            if above is not None and y - above.bottom < high:
+                continue  # the foot of the curves above has its figure there
             self.painter.setPen(self.theme.colour("quiet"))
             box = QRectF(0, y - high / 2, self.place.left - 6, high)
             self.painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(value, digits))
