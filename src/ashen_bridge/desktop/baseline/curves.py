@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ashen_bridge.arrays import Floats
+from ashen_bridge.desktop.charts.tints import groups_of, tints
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
 from ashen_bridge.logs.log import Log
 from ashen_bridge.logs.outcome import RunFigures
@@ -47,11 +48,17 @@ def shown_columns(found: RunFigures, number: int, device: Device, chosen: tuple[
 def run_picture(found: RunFigures, number: int, log: Log, device: Device, chosen: tuple[str, ...]) -> TracePicture:
     """Return the curves of one pass with its settled window."""
     coloured = shown_columns(found, number, device, chosen)
+    groups = {sensor.id: sensor.group for sensor in device.sensors}
+    by_column = {one.column: one for one in found.run.channels}
+    shown = [by_column[name] for name in coloured]
+    shades = tints(
+        groups_of(device), [None if one.role == "ambient" else groups.get(one.sensor or "", one.column) for one in shown]
+    )
     upper = []
     for one in found.run.channels:
         values = _series(log, one) if one.role in _WARM else None
         if values is not None:
-            shade = coloured.index(one.column) if one.column in coloured else None
+            shade = shades[coloured.index(one.column)] if one.column in coloured else None
             upper.append(Trace(label_of(one, device), "°C", log.time_s, values, shade))
     wanted = {one.sensor for one in found.run.channels if one.column in coloured and one.sensor}
     limits = tuple(limit for sensor, limit in device.limits_c().items() if sensor in wanted)

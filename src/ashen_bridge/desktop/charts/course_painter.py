@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from ashen_bridge.desktop.charts.tints import TINTS, tints
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.predict.course import Course
 from ashen_bridge.words.numbers import number, short
@@ -27,6 +28,7 @@ class Curve:
     limit: float | None
     soak: float | None
     chosen: bool
+    tint: int = 0
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,7 @@ def course_picture(
     wanted = [k for k in order if course.sensors[k] in chosen or k in first.values() or len(course.sensors) <= most]
     kept = sorted(wanted[:most], key=lambda k: -float(course.values_c[-1, k]))
     soak = course.soak_s
+    shades = tints(tuple(dict.fromkeys(groups.values())), [groups.get(course.sensors[k], "") for k in kept])
     curves = tuple(
         Curve(
             course.sensors[k],
@@ -57,8 +60,9 @@ def course_picture(
             limits.get(course.sensors[k]),
             None if soak is None else soak[k],
             course.sensors[k] in chosen,
+            shade,
         )
-        for k in kept
+        for k, shade in zip(kept, shades, strict=True)
     )
     return CoursePicture(course.time_s, curves, max(soak) if soak else None)
 
@@ -219,5 +223,4 @@ class CoursePainting:
 
 
 def _colours(picture: CoursePicture, theme: Theme) -> list[tuple[QColor, Qt.PenStyle]]:
-    roles = ("ember", "steel", "good", "warn", "ink", "quiet", "bad")
-    return [(theme.colour(roles[n % len(roles)]), _DASHES[n % len(_DASHES)]) for n in range(len(picture.curves))]
+    return [(theme.colour(TINTS[curve.tint]), _DASHES[n % len(_DASHES)]) for n, curve in enumerate(picture.curves)]

@@ -9,12 +9,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ashen_bridge.desktop.charts.thinning import polygon, thinned
+from ashen_bridge.desktop.charts.tints import TINTS
 from ashen_bridge.desktop.charts.trace_picture import Frame, Trace, TracePicture, TracePlacement, nice_step
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.words.numbers import number
 from ashen_bridge.words.times import time_words
 
-TINTS = ("ember", "steel", "good", "warn", "ink", "bad", "quiet")
 HANDLE = 7.0  # [px] half width of what can be grasped
 
 
