@@ -29,7 +29,6 @@ from ashen_bridge.desktop.state.document import Document
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.guided.answers import DeviceKind
-from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.project import Project
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
@@ -159,10 +158,6 @@ def editing(bench: Workbench, camera: Camera) -> None:
     dialog.show()
     camera.over(window, dialog, "materials")
     dialog.close()
-    bench.set_look("dark")
-    look(window, side=Side.REAR)
-    desk(window).choose("device.bodies.mem_b1", "device.bodies.mem_b2")
-    camera.window(window, "editing-rear-dark")
     finish(bench, window)
 
 
@@ -217,6 +212,11 @@ def guided(bench: Workbench, camera: Camera) -> None:
         dialog.answer(field, value)
     dialog.go(4)
     camera.over(window, dialog, "guided-start")
+    dialog.build()
+    while not dialog.finish.isEnabled():
+        pump(0.1)
+    pump(0.3)
+    camera.over(window, dialog, "guided-result")
     dialog.build()
     pump(3.0)
     made = bench.windows[-1]

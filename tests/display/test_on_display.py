@@ -73,7 +73,10 @@ def test_a_whole_editing_story_shows_no_window_but_the_expected_ones(qtbot: QtBo
     assert spy.rest() == []
 
 
-def test_dialogs_are_the_windows_that_were_asked_for(qtbot: QtBot, opened: Opener) -> None:
+@pytest.mark.parametrize("bigger", [0, 4])
+def test_dialogs_are_the_windows_that_were_asked_for(qtbot: QtBot, bench: Workbench, opened: Opener, bigger: int) -> None:
+    for _ in range(bigger):
+        bench.change_text(1)
     window = opened("", Opened(project(Card(FOUR))))
     framed(qtbot, window)
     spy = ShowSpy(QApplication.instance())  # type: ignore[arg-type]
@@ -81,9 +84,10 @@ def test_dialogs_are_the_windows_that_were_asked_for(qtbot: QtBot, opened: Opene
     qtbot.waitUntil(lambda: any(one.isVisible() for one in window.findChildren(GuidedDialog)), timeout=WAIT)
     dialog = next(one for one in window.findChildren(GuidedDialog) if one.isVisible())
     dialog.asker.choose = lambda *_: "Throw them away"  # type: ignore[method-assign]
+    dialog.answer("name", "Marsh harrier " * 14)
     for at in range(len(dialog.interview.pages)):
         dialog.go(at)
-        qtbot.wait(30)
+        qtbot.wait(60)
     screen = window.screen()
     assert screen is not None
     assert screen.availableGeometry().contains(dialog.frameGeometry()), "it fits on the screen, frame included"

@@ -17,6 +17,8 @@ from ashen_bridge.words.numbers import short
 _READ = {"ambient": "room_c", "core": "core_c", "hot": "hot_c", "memory": "memory_c", "power": "watts", "fan": "fan_percent"}
 """What a log calls what is asked."""
 
+_LINE = 40
+
 
 @dataclass(frozen=True)
 class Interview:
@@ -71,7 +73,7 @@ class Interview:
     def said(self, page: Page) -> str:
         """Return the answers of a page in a line: those given, else what is usual, in brackets."""
         words = [said for ask in page.asked(self.answers) if (said := self._said(ask))]
-        return ", ".join(words) or "left open"
+        return shortened(", ".join(words)) or "left open"
 
     def _said(self, ask: Ask) -> str:
         value = getattr(self.answers, ask.field)
@@ -97,6 +99,15 @@ class Interview:
             return Interview(Answers.model_validate(json.loads(text)))
         except (ValueError, TypeError):
             return Interview()
+
+
+def shortened(text: str) -> str:
+    """Return a text of some forty signs at most.
+
+    >>> shortened("Marsh harrier " * 9)
+    'Marsh harrier Marsh harrier Marsh harri…'
+    """
+    return text if len(text) <= _LINE else f"{text[: _LINE - 1].rstrip()}…"
 
 
 def present(answers: Answers, ask: Ask) -> Any:

@@ -26,6 +26,7 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.dialog import WorkDialog
 from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.reading import bring_into_sight
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
@@ -251,6 +252,7 @@ class GuidedDialog(WorkDialog):
                 following = fields[fields.index(focus) + 1]
                 following.setFocus()
                 following.selectAll()
+                bring_into_sight(following)
                 return
         self.go(self.at + 1)
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.guided.ask_row import Answer, AskRow
 from ashen_bridge.desktop.parts.plain import Words
@@ -10,7 +11,7 @@ from ashen_bridge.guided.answers import Answers
 from ashen_bridge.guided.questions import Page
 
 
-class QuestionPage(QWidget):
+class QuestionPage(QScrollArea):
     """All questions a page may ask; those that do not apply are not there."""
 
     def __init__(self, page: Page, answer: Answer, parent: QWidget | None = None) -> None:
@@ -22,12 +23,22 @@ class QuestionPage(QWidget):
         help_.setObjectName("quiet")
         for words in (title, help_):
             words.setWordWrap(True)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 4, 0, 4)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(2, 4, 12, 4)
         column.setSpacing(14)
         for widget in (title, help_, *self.rows):
             column.addWidget(widget)
         column.addStretch(1)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setWidgetResizable(True)
+        self.setWidget(inside)
+
+    def minimumSizeHint(self) -> QSize:
+        """As wide as its questions need; lower it scrolls."""
+        inside = self.widget()
+        return QSize(inside.minimumSizeHint().width() + 12 if inside is not None else 0, 240)
 
     def show_answers(self, answers: Answers) -> None:
         """Show what is asked of this device, and its answers."""

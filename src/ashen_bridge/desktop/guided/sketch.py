@@ -28,7 +28,7 @@ class Sketch(QWidget):
         self._answers = Answers()
         self._layout = lay_out(self._answers)
         self._page = "device"
-        self.setMinimumSize(300, 320)
+        self.setMinimumSize(220, 240)
         self.setAccessibleName("Sketch of the device as described so far")
 
     def sizeHint(self) -> QSize:
