@@ -24,7 +24,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 def framed(qtbot: QtBot, window: MainWindow) -> QRect:
     """Wait for the frame; returns where the window with it lies."""
     qtbot.waitUntil(lambda: window.frameGeometry() != window.geometry(), timeout=WAIT)
-    qtbot.wait(300)
+    qtbot.wait(1800)  # the last look at where it lies is taken then
     return window.frameGeometry()
 
 
@@ -90,7 +90,8 @@ def test_dialogs_are_the_windows_that_were_asked_for(qtbot: QtBot, bench: Workbe
         qtbot.wait(60)
     screen = window.screen()
     assert screen is not None
-    assert screen.availableGeometry().contains(dialog.frameGeometry()), "it fits on the screen, frame included"
+    room = screen.availableGeometry()
+    qtbot.waitUntil(lambda: room.contains(dialog.frameGeometry()), timeout=5000)
     dialog.reject()
     assert spy.rest() == ["GuidedDialog New device from questions"]
 

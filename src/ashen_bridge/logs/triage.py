@@ -194,7 +194,7 @@ def _next(passes: Sequence[_Pass], means: dict[str, float], states: Sequence[str
         more = 3 - len(passes)
         text = f"Next: {more} more pass{'es' if more > 1 else ''} of the same test, so that a change can be told from chance."
     elif "bad" in states or "watch" in states:
-        text = "Next: describe the device in eight answers and see which change would bring how much, before opening it."
+        text = "Next: describe the device in a few answers and see which change would bring how much, before opening it."
     else:
         text = "Next: keep these passes as the baseline; three equal ones show a change of about 1 K."
     return Remark("next", "next", text)

@@ -41,7 +41,7 @@ class TriageSheet(WorkDialog):
         self.rows.setColumnStretch(1, 1)
         for at, one in enumerate(found.remarks):
             self._row(at, one)
-        self.on = QPushButton("Describe the device in eight answers")
+        self.on = QPushButton("Describe the device")
         self.on.setToolTip("The guided start, with these temperatures filled in")
         self.done_ = QPushButton("Close")
         for button in (self.on, self.done_):

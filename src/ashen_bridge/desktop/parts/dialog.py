@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6 import sip
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QGuiApplication, QKeyEvent, QShowEvent
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import QDialog, QWidget
 
-_FRAMED_MS = 60  # until a window manager has put a frame around it
+from ashen_bridge.desktop.parts.framed import keep_on_screen
 
 
 class WorkDialog(QDialog):
@@ -21,23 +20,7 @@ class WorkDialog(QDialog):
     def showEvent(self, event: QShowEvent | None) -> None:
         """Keep to the screen, frame included."""
         super().showEvent(event)
-        QTimer.singleShot(_FRAMED_MS, self._fit_screen)
-
-    def _fit_screen(self) -> None:
-        if sip.isdeleted(self) or QGuiApplication.platformName() == "offscreen":
-            return
-        screen = self.screen()
-        if screen is None:
-            return
-        room, framed = screen.availableGeometry(), self.frameGeometry()
-        wide, high = max(framed.width() - room.width(), 0), max(framed.height() - room.height(), 0)
-        if wide or high:
-            self.resize(self.width() - wide, self.height() - high)
-        framed = self.frameGeometry()
-        self.move(
-            max(room.x(), min(framed.x(), room.right() + 1 - framed.width())),
-            max(room.y(), min(framed.y(), room.bottom() + 1 - framed.height())),
-        )
+        keep_on_screen(self)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Keep Enter from pressing whichever button comes first."""

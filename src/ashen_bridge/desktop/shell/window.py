@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QShowEvent
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.asking import Asker
+from ashen_bridge.desktop.parts.framed import keep_on_screen
 from ashen_bridge.desktop.parts.notice import Notice
 from ashen_bridge.desktop.parts.reading import bring_into_sight, in_reading_order
 from ashen_bridge.desktop.parts.workspace import Room, Workspace
@@ -29,7 +30,6 @@ from ashen_bridge.desktop.state.session import Session
 
 _PROJECTS = (".ashb", ".json")
 _SIZE = QSize(1280, 800)
-_FRAMED_MS = 60  # until a window manager has put a frame around it
 
 
 class MainWindow(QMainWindow):
@@ -45,9 +45,6 @@ class MainWindow(QMainWindow):
         self.theme: Theme = program.theme
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAcceptDrops(True)
-        self._framed = QTimer(self)
-        self._framed.setSingleShot(True)
-        self._framed.timeout.connect(self._fit_screen)
         self.runner = Runner()
         self.session = Session(document, extras, self.runner, self)
         self.asker = Asker(self)
@@ -122,17 +119,7 @@ class MainWindow(QMainWindow):
     def showEvent(self, event: QShowEvent | None) -> None:
         """Keep all of the window on its screen, frame included, once the window manager has framed it."""
         super().showEvent(event)
-        self._framed.start(_FRAMED_MS)
-
-    def _fit_screen(self) -> None:
-        screen = self.screen()
-        if screen is None or self.isMaximized() or self.isFullScreen() or QGuiApplication.platformName() == "offscreen":
-            return
-        room, framed = screen.availableGeometry(), self.frameGeometry()
-        wide, high = max(framed.width() - room.width(), 0), max(framed.height() - room.height(), 0)
-        if wide or high:
-            self.resize(self.width() - wide, self.height() - high)
-            self.move(room.x() if wide else framed.x(), room.y() if high else framed.y())
+        keep_on_screen(self)
 
     def focusNextPrevChild(self, next: bool) -> bool:
         """Let Tab go as one reads: header, verdict, workspace, findings, and the rail last."""
