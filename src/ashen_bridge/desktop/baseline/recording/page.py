@@ -239,7 +239,9 @@ class RecordPage(QWidget):
 
     def _draw(self) -> None:
         if self.reader.count < 2:
-            self.curves.show_picture(None, "Waiting for the first readings…")
+            first = "The simulated device starts: its course over time is computed first, which takes some seconds."
+            waiting = first if self.simulated.isChecked() else "Waiting for the first readings from the other program…"
+            self.curves.show_picture(None, waiting)
             self._say()
             return
         log = self.reader.log()
