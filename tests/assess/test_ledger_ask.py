@@ -74,7 +74,10 @@ def test_how_long_hot_metal_may_be_touched(celsius: float, longest: str | None) 
 
 
 def test_the_skin_of_a_box_is_a_reading_with_a_limit() -> None:
-    report = ENGINE.predict(BOX, fidelity="coarse").report
+    data = BOX.model_dump(mode="json")
+    data["device"]["limits"].append({"id": "held", "body": "case_wall", "place": "skin", "max_c": {"value": 51}})
+    limited = Project.parse(data)
+    report = ENGINE.predict(limited, fidelity="coarse").report
     wall = report.skin[0]
     assert wall.id == "case_wall"
     assert wall.surface == "metal"
@@ -83,9 +86,11 @@ def test_the_skin_of_a_box_is_a_reading_with_a_limit() -> None:
     assert row.limit_c == 51.0
     plate = next(plate for plate in report.plates if plate.id == "case_wall")
     assert plate.t_mean_c <= wall.t_max_c < report.component("die").t_max_c
-    hot = paths.set_values(BOX, {"points.load.powers_w.die": 40.0})
+    sensor = next(row for row in report.sensors if row.id == "skin")
+    assert sensor.value_c == max(row.t_max_c for row in report.skin), "a sensor of both walls reads the hottest outside"
+    hot = paths.set_values(limited, {"points.load.powers_w.die": 40.0})
     texts = [finding.text for finding in assess(hot, engine=ENGINE, fidelity="coarse").findings]
-    assert any(text.startswith("Skin of Case wall is predicted at") for text in texts)
+    assert any(text.startswith("Case, hottest is predicted at") for text in texts)
 
 
 def test_only_plates_have_a_skin() -> None:

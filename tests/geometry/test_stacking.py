@@ -25,7 +25,7 @@ Plain = dict[str, Any]
 
 def box(*, wall_pad: bool) -> Plain:
     """The guided fanless box, with or without the pad between spreader and wall."""
-    plain = project_from(Answers(kind=DeviceKind.BOX, around=(0, 0, 0, 0))).model_dump(mode="json")
+    plain = project_from(Answers(kind=DeviceKind.BOX, around=(0, 0, 0, 0), reach="pad")).model_dump(mode="json")
     if not wall_pad:
         for build in plain["builds"]:
             build["joints"] = [joint for joint in build["joints"] if joint["upper"] != "case_wall"]
@@ -53,7 +53,7 @@ def test_a_wall_without_its_pad_stays_beyond_the_spreader_under_any_name() -> No
         again = predicted(other)
         assert again.component("die").t_max_c == pytest.approx(without.component("die").t_max_c, abs=0.02)
         walls = {row.id: row.z_mm for row in again.plates}
-        assert walls["spreader"] + 2.0 < walls[name]
+        assert walls["spreader"] + 1.0 < walls[name]
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -100,7 +100,7 @@ def test_joints_and_heights_that_contradict_each_other_are_refused_by_name() -> 
     plain["builds"][0]["joints"].append(
         {**plain["builds"][0]["joints"][0], "id": "odd", "upper": "case_wall", "lower": ["inner_wall"]}
     )
-    with pytest.raises(AssemblyError, match="'odd' says that 'case_wall' lies over 'inner_wall'.*5.44 mm .*42 mm"):
+    with pytest.raises(AssemblyError, match="'odd' says that 'case_wall' lies over 'inner_wall'.*3.24 mm .*41 mm"):
         check_assembly(resolve(Project.parse(plain)))
 
 
@@ -114,7 +114,7 @@ def test_plates_in_a_circle_are_refused() -> None:
 
 def test_a_plate_that_has_no_room_under_a_wall_is_refused() -> None:
     plain = box(wall_pad=True)
-    body(plain, "case_wall")["height_mm"] = {"value": 3.2}
+    body(plain, "case_wall")["height_mm"] = {"value": 1.9}
     with pytest.raises(AssemblyError, match="'spreader' is .* thick, but between '.*' and 'case_wall' .*cannot lie anywhere"):
         check_assembly(resolve(Project.parse(plain)))
 

@@ -14,7 +14,7 @@ from ashen_bridge.model.records import CalibratedNumber, CalibrationRecord
 from ashen_bridge.words.numbers import number
 
 TOLD = 0.05  # a number of whose variance the runs take away less was not told anything
-MOVED = 0.05  # of its standard uncertainty: what moves less did not move
+MOVED = 0.002  # of its standard uncertainty: what moves less did not move
 
 Verdict = Literal["better", "worse", "no difference that this test can show"]
 

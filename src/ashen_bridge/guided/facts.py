@@ -65,7 +65,7 @@ class Facts:
         self.lid_mm = typical("lid_thickness_mm").value if self.lidded else 0.0
         self.under_mm = typical("solder_thickness_mm").value if self.of("under_lid") == "solder" else FILM_MM
         # What lies on the chip: a cooler, a sheet under the cover, or the cover itself.
-        self.plate_id = "spreader" if self.spreader else "cover" if self.box else "cooler"
+        self.plate_id = "spreader" if self.spreader else "case_wall" if self.box else "cooler"
         on_chip = self.gap_mm if self.chip_pad else FILM_MM
         self.rest = round(self.die_top + on_chip + (self.lid_mm + self.under_mm if self.lidded else 0.0), 3)
         """Where the plate's reference plane comes to rest above the board [mm]."""

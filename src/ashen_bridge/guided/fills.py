@@ -103,7 +103,7 @@ def _chip_joints(facts: Facts) -> list[Plain]:
     if facts.of("reach") == "pad":
         lower, words = ("spreader", "Pad to the cover") if facts.spreader else ("die", "Pad from die to cover")
         thick = guess(_CASE_PAD_MM, 0.06, "stock thickness over the gap")
-        joint: Plain = {"id": "case_pad", "name": words, "upper": "cover", "lower": [lower], "pieces": [_sheet(facts, thick)]}
+        joint: Plain = {"id": "case_pad", "name": words, "upper": "case_wall", "lower": [lower], "pieces": [_sheet(facts, thick)]}
         if facts.spreader:
             # A pad between two plates lies over the die, not over the whole plate.
             joint["pieces"][0]["footprint"] = outline(facts.layout.substrate)

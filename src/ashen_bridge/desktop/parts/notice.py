@@ -36,9 +36,11 @@ class Notice(QFrame):
 
     def lie_over(self, page: QWidget) -> None:
         """Lie over the foot of a page, whatever its size: nothing below the mouse moves when something is said."""
+        said = bool(self.words.text())  # before there was a window
         self.setParent(page)
         page.installEventFilter(self)
-        self.hide()
+        self.setVisible(said)
+        self._settle()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Follow the size of the page."""
