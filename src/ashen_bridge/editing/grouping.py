@@ -11,6 +11,7 @@ from ashen_bridge.editing.fields import Field
 from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.inner import BaseKind
+from ashen_bridge.model.material import Material
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.words.numbers import short
 
@@ -19,7 +20,17 @@ _DECIDES = (
     *("travel_mm", "reference_mm", "preload_n", "seat_mm", "conductivity_w_mk", "contact_mm2k_w", "board_w", "ambient_c"),
     *("convective_k_w", "fixed_k_w", "exponent", "junction_to_case_k_w", "junction_to_board_k_w", "base_reference"),
 )
-_SELDOM = ("Face form", "Surface", "To its carrier", "Copper layer", "Hole", "Region", "Could be added")
+_RATED, _METAL, _TIME = "How it was rated, and ages", "As a metal, and when bent", "Over time"
+_OF_MATERIALS = {
+    **dict.fromkeys(("stock_thicknesses_mm", "price_per_cm2"), "Bought as"),
+    **dict.fromkeys(("max_pressure_kpa", "max_temperature_c", "least_thickness_mm"), "Limits"),
+    **dict.fromkeys(("contains_gallium", "attacked_by_gallium", "electrically_conductive"), "Handling"),
+    **dict.fromkeys(("claim_factor", "contact_reference_kpa", "contact_exponent", "ageing_per_year"), _RATED),
+    **dict.fromkeys(("microhardness_gpa", "temperature_exponent", "youngs_modulus_gpa", "poisson_ratio"), _METAL),
+    **dict.fromkeys(("density_kg_m3", "specific_heat_j_kgk"), _TIME),
+}
+_OF_PARTS = ("Face form", "Surface", "To its carrier", "Copper layer", "Hole", "Region", "Could be added")
+_SELDOM = (_RATED, _METAL, _TIME, *_OF_PARTS)
 _SCREWED = ("rate_n_mm", "travel_mm", "reference_mm", "coil_bind_mm", "spring", "arm")
 _SEATED = ("preload_n", "seat_mm", "pitch_mm", "diameter_mm", "nut_factor", "stiffness_n_mm")
 
@@ -47,7 +58,12 @@ def grouped(node: BaseModel | None, fields: Sequence[Field]) -> tuple[Group, ...
     """Return the fields of an object in groups: its own first, then those of its inner parts, then what could be added."""
     there = [one for one in fields if applies(node, one)]
     own = [one for one in there if not one.section and one.kind != "absent"]
-    groups = [Group("", _by_weight(own))] if own else []
+    titled = {one.path: _OF_MATERIALS.get(_name(one), "") if isinstance(node, Material) else "" for one in own}
+    groups = []
+    for title in ("", *dict.fromkeys(title for title in _OF_MATERIALS.values())):
+        inner = [one for one in own if titled[one.path] == title]
+        if inner:
+            groups.append(Group(title, _by_weight(inner), title in _SELDOM))
     for title in dict.fromkeys(one.section for one in there if one.section):
         inner = [one for one in there if one.section == title and one.kind != "absent"]
         spot = any(_name(one) == "base_reference" and one.value == "source_spot" for one in inner)

@@ -81,7 +81,12 @@ def _walls(facts: Facts) -> list[Plain]:
     spread = 0.25 if facts.of("reach") == "pad" else 0.5
     seat = guess(facts.cover_height, spread, "from the heights under the cover; measure it first")
     over = wall | {"id": "case_wall", "name": "Cover", "height_mm": seat, "landings": [] if facts.spreader else landings(facts)}
-    back = wall | {"id": "case_back", "name": "Back", "side": "rear", "height_mm": guess(behind, 0.3, "what the thickness leaves")}
+    back = wall | {
+        "id": "case_back",
+        "name": "Back",
+        "side": "rear",
+        "height_mm": guess(behind, 0.3, "what the thickness leaves"),
+    }
     return [over, back]
 
 

@@ -34,7 +34,9 @@ def sensors(facts: Facts) -> list[Plain]:
         words = {"id": "regulators", "name": "Regulators, hottest", "group": "Regulators"}
         made.append(words | {"body": first, "also": rest, "reads": "max"})
     if facts.box:
-        made.append({"id": "skin", "name": "Case, hottest", "body": "case_wall", "also": ["case_back"], "reads": "skin", "group": "Case"})
+        made.append(
+            {"id": "skin", "name": "Case, hottest", "body": "case_wall", "also": ["case_back"], "reads": "skin", "group": "Case"}
+        )
     return made
 
 

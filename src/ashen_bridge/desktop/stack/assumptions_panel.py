@@ -226,7 +226,8 @@ def _together(session: Session, weighed: list[Assumption]) -> str:
     for row in sorted(rows, key=lambda row: row.margin_k or 0.0):
         tightest.setdefault(row.group, row)
     told = [f"{row.name}: {measured(row.value_c, spread.get(row.id, 0.0), '°C')}" for row in list(tightest.values())[:2]]
-    return f" All together, as independent standard uncertainties: {'; '.join(told)}." if told else ""
+    how = "as the fit left them together" if any(one.told for one in weighed) else "as independent standard uncertainties"
+    return f" All together, {how}: {'; '.join(told)}." if told else ""
 
 
 def _measured_spread(one: Assumption) -> float:
