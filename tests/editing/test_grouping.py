@@ -32,7 +32,7 @@ def test_what_decides_comes_first_and_what_cannot_apply_is_absent() -> None:
     assert "pressure_max_kpa" in names("device.bodies.die", "")
     assert "pressure_max_kpa" not in names("device.bodies.mem_l1", "")
     assert [group.title for group in groups("materials.pad_medium")][:2] == ["", "Bought as"]
-    assert names("materials.pad_medium", "")[:3] == ["name", "conductivity_w_mk", "contact_mm2k_w"]
+    assert names("materials.pad_medium", "")[1:4] == ["kind", "conductivity_w_mk", "contact_mm2k_w"]
 
 
 @pytest.mark.parametrize("path", ["device.bodies.die", "device.bodies.mem_l1", "device.bodies.board", "materials.pad_medium"])

@@ -17,7 +17,7 @@ from ashen_bridge.words.numbers import short
 _READ = {"ambient": "room_c", "core": "core_c", "hot": "hot_c", "memory": "memory_c", "power": "watts", "fan": "fan_percent"}
 """What a log calls what is asked."""
 
-_LINE = 40
+_LINE = 64
 
 
 @dataclass(frozen=True)
@@ -102,10 +102,10 @@ class Interview:
 
 
 def shortened(text: str) -> str:
-    """Return a text of some forty signs at most.
+    """Return a text of some sixty signs at most.
 
     >>> shortened("Marsh harrier " * 9)
-    'Marsh harrier Marsh harrier Marsh harri…'
+    'Marsh harrier Marsh harrier Marsh harrier Marsh harrier Marsh h…'
     """
     return text if len(text) <= _LINE else f"{text[: _LINE - 1].rstrip()}…"
 
