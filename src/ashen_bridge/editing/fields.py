@@ -93,6 +93,7 @@ LABELS = {
     "land_cover": "Copper on the faces covers",
     "through_w_mk": "Conductivity through",
     "spreads_w_mk": "Conducts along itself",
+    "conductance_w_k": "Conductance",
     "base": "Base",
     "air_lost": "Air lost beside it",
     "rated_rpm": "Rated speed",
