@@ -388,7 +388,7 @@ def a_comparison_is_said_in_words(qtbot: QtBot, window: MainWindow, page: Baseli
     widths = [one.rise.high - one.rise.low for both in (found, repeated) for one in both.sensors if one.sensor == "die_hot"]
     assert widths[1] < widths[0], "more passes tell more"
     look(window, against="pads")
-    assert "two different runs" in page.compare.verdict.text()
+    assert "stands on both sides" in page.compare.verdict.text()
 
 
 def test_predicted_and_measured_stand_beside_each_other(qtbot: QtBot, opened: Opener) -> None:

@@ -138,7 +138,7 @@ class ComparePanel(QFrame):
             words = (
                 "There is one run only: bring in another" if alone else f"“{before.label}” stands on both sides: choose another"
             )
-            self.verdict.setText(f"{words} to compare it with.")
+            self.verdict.setText(rich(f"{words} to compare it with."))
         elif found is None:
             self.verdict.setText(rich(problem or "Comparing…"))
         else:
