@@ -177,7 +177,7 @@ def test_measured_figures_are_those_the_benchmark_takes() -> None:
 def test_studies_are_of_this_physics_and_passed() -> None:
     """Proofs by statistics rot: a page that was written with other physics is written anew by `./check long NAME`."""
     pages = {page.stem: page.read_text() for page in (ROOT / "docs/studies").glob("*.md")}
-    assert {"faults", "intervals", "mesh_once", "tests", "fuzz"} <= set(pages)
+    assert {"described", "faults", "intervals", "mesh_once", "tests", "fuzz"} <= set(pages)
     for name, text in pages.items():
         assert f"`./check long {name}`, physics version {PHYSICS_VERSION}." in text, name
         assert "failed" not in text, name
