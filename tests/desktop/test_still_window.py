@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from ashen_bridge.desktop.look.preferences import Preferences
 from ashen_bridge.desktop.parts.fields import QuantityField
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.shell.workbench import Workbench
@@ -18,6 +19,7 @@ from ashen_bridge.desktop.stack.elevation_painter import stretch_words
 from ashen_bridge.desktop.stack.plan_model import probe
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened, open_project, save_project
+from ashen_bridge.guided.interview import Interview
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
@@ -218,3 +220,20 @@ def test_bond_lines_have_figures_and_the_die_a_colour(qtbot: QtBot, opened: Open
     assert probe(picture, *middle).startswith(figures["die"].split()[0][:1]), "under the pointer, in µm too"
     assert probe(picture, *middle).endswith("µm here")
     assert picture.low < np.log10(die.bond_line_um.mean) < picture.high
+
+
+@pytest.mark.parametrize("kept", ["nonsense", "[1, 2]", '{"/a": 3, "/b": ["x"]}', ""])
+def test_settings_that_somebody_damaged_count_as_not_set(tmp_path: Path, kept: str) -> None:
+    first = Preferences(tmp_path / "settings.ini")
+    first.file.setValue("left_at", kept)
+    first.file.setValue("interview", kept)
+    first.save()
+    again = Preferences(tmp_path / "settings.ini")
+    assert again.left_at(Path("/a")) == ("", "")
+    assert not Interview.of(again.interview).begun
+    again.leave_at(tmp_path / "a, b.ashb", "plan_a", "load")
+    again.interview = Interview().answered("name", 'Otter, "slate"; é').kept()
+    again.save()
+    third = Preferences(tmp_path / "settings.ini")
+    assert third.left_at(tmp_path / "a, b.ashb") == ("plan_a", "load")
+    assert Interview.of(third.interview).answers.name == 'Otter, "slate"; é'

@@ -74,7 +74,8 @@ class Preferences:
             found = json.loads(str(self.file.value("left_at", "{}")))
         except ValueError:
             return {}
-        return {name: where for name, where in found.items() if isinstance(where, list) and len(where) == 2}
+        listed = found.items() if isinstance(found, dict) else ()
+        return {name: where for name, where in listed if isinstance(where, list) and len(where) == 2}
 
     def keep_layout(self, name: str, state: QByteArray) -> None:
         """Remember how a window or splitter was laid out."""
