@@ -203,6 +203,9 @@ def test_leaving_asks_once_and_what_was_typed_comes_back(qtbot: QtBot, opened: O
     assert again.interview.answers.die_w_mm == 17.0
     qtbot.mouseClick(again.afresh, LEFT)
     assert not again.interview.begun
+    again.answer("name", "Otter slate")
+    assert "Otter slate" in bench.preferences.interview, "kept at once, whatever ends the program"
+    qtbot.mouseClick(again.afresh, LEFT)
     again.asker.choose = lambda *_: pytest.fail("nothing was answered, so nothing is asked")  # type: ignore[method-assign]
     again.reject()
     assert not again.isVisible()

@@ -49,3 +49,12 @@ def test_a_folded_group_says_in_a_line_what_is_in_it() -> None:
     assert by_title["Surface"].summary == "emissivity 0.9 · roughness 1 µm"
     assert by_title["Could be added"].summary == "leakage, loss for feeding others"
     assert not by_title["Outline"].seldom
+
+
+def test_a_point_lists_the_film_only_where_it_is_stated() -> None:
+    plain = groups(f"points.{PROJECT.points[0].id}")[0]
+    assert "film_front_w_m2k" in [one.path.rpartition(".")[2] for one in plain.fields]
+    buoy = open_anything("demo:buoy").project
+    path = f"points.{buoy.points[0].id}"
+    found = [one.path.rpartition(".")[2] for group in grouped(node_at(buoy, path), fields_of(buoy, path)) for one in group.fields]
+    assert not {"film_front_w_m2k", "film_rear_w_m2k", "vent_k_w"} & set(found), "sealed, under rising air"

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ashen_bridge.editing.fields import Field
 from ashen_bridge.model.bodies import Component, Plate
+from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.inner import BaseKind
 from ashen_bridge.model.material import Material
@@ -87,6 +88,10 @@ def applies(node: BaseModel | None, field: Field) -> bool:
         floats = node.on == "floating"
         hidden = ("height_mm", "give_um_n", "closing_force_n") if floats else ()
         return name not in hidden and (name != "spreads_w_mk" or node.base is not BaseKind.SOLID or field.value is not None)
+    if isinstance(node, OperatingPoint):
+        if name == "vent_k_w":
+            return node.inside == "vented" or field.value is not None
+        return node.convection == "stated" or name not in ("film_front_w_m2k", "film_rear_w_m2k")
     if isinstance(node, Component):
         return node.role == "die" or name not in ("pressure_min_kpa", "pressure_max_kpa") or field.value is not None
     return True

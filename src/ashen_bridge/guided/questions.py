@@ -109,18 +109,17 @@ OPEN = (DeviceKind.CARD, DeviceKind.OTHER)
 _FANNED = (DeviceKind.CARD, DeviceKind.LIDDED, DeviceKind.OTHER)
 _BOX, _LIDDED = _of(DeviceKind.BOX), _of(DeviceKind.LIDDED)
 _KINDS: Options = tuple((kind.value[:1].upper() + kind.value[1:], kind) for kind in DeviceKind)
+_WISHES: Options = tuple((wish.value[:1].upper() + wish.value[1:], wish) for wish in Wish)
 _PADS: Options = tuple((f"{value:g}", value) for value in (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0))
 _FEELS: Options = (("soft", "soft"), ("medium", "medium"), ("firm", "firm"))
 
 
-def _wishes(answers: Answers) -> Options:
-    apply = {Wish.MEMORY: has_memory(answers), Wish.SKIN: answers.kind is DeviceKind.BOX, Wish.QUIET: answers.kind in _FANNED}
-    return tuple((wish.value[:1].upper() + wish.value[1:], wish) for wish in Wish if apply.get(wish, True))
-
-
 def options(ask: Ask, answers: Answers) -> Options:
-    """Return what can be chosen."""
-    return _wishes(answers) if ask.field == "wish" else ask.options
+    """Return what can be chosen: of the wishes those that this device can have."""
+    if ask.field != "wish":
+        return ask.options
+    possible = {Wish.MEMORY: has_memory(answers), Wish.SKIN: answers.kind is DeviceKind.BOX, Wish.QUIET: answers.kind in _FANNED}
+    return tuple((words, wish) for words, wish in ask.options if possible.get(wish, True))
 
 
 PAGES = (
@@ -128,7 +127,7 @@ PAGES = (
          "The kind decides what lies between die and air, and what is asked. Everything can be changed later.", (
         Ask("kind", "", "cards", options=_KINDS),
         Ask("name", "Name", "text", tip="What you call it"),
-        Ask("wish", "You want", "cards"),
+        Ask("wish", "You want", "cards", options=_WISHES),
         Ask("goal_c", "at most", "number", "°C",
             applies=lambda one: one.wish in (Wish.MEMORY, Wish.DIE, Wish.SKIN), tip="The goal that margins are counted to"),
     )),

@@ -64,9 +64,7 @@ class AskRow(QWidget):
                 return counter
             case "counts":
                 return self._counts()
-        offered = options(ask, Answers()) if ask.field == "wish" else ask.options
-        every = _WISHES if ask.field == "wish" else offered
-        self.choices = Choices(every, lambda value: self._answer(ask.field, value), columns=2 if ask.how == "cards" else 0)
+        self.choices = Choices(ask.options, lambda value: self._answer(ask.field, value), columns=2 if ask.how == "cards" else 0)
         return self.choices
 
     def _number(self) -> QWidget:
@@ -142,12 +140,3 @@ class AskRow(QWidget):
             (chosen or [self.choices.button(self.ask.options[0][1])])[0].setFocus(Qt.FocusReason.TabFocusReason)
         elif self.counters:
             self.counters[0].more.setFocus(Qt.FocusReason.TabFocusReason)
-
-
-def _wishes() -> tuple[tuple[str, Any], ...]:
-    from ashen_bridge.guided.answers import Wish
-
-    return tuple((wish.value[:1].upper() + wish.value[1:], wish) for wish in Wish)
-
-
-_WISHES = _wishes()

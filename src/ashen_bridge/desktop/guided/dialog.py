@@ -80,7 +80,7 @@ class GuidedDialog(WorkDialog):
         self.back.clicked.connect(lambda: self.go(self.at - 1))
         self.next.clicked.connect(lambda: self.go(self.at + 1))
         self.finish.clicked.connect(self.build)
-        self.afresh.clicked.connect(lambda: self._take(Interview()))
+        self.afresh.clicked.connect(self._begin_afresh)
         self.resize(round(theme.px(1080)), round(theme.px(640)))
         self._take(Interview.of(kept.interview))
 
@@ -154,8 +154,14 @@ class GuidedDialog(WorkDialog):
             self.interview = self.interview.answered(field, value)
         except AnswerError as error:
             return str(error)
+        # Kept at once: whatever ends the program, or the window behind it, the answers come back.
+        self.kept.interview = self.interview.kept()
         self._show()
         return ""
+
+    def _begin_afresh(self) -> None:
+        self.kept.interview = ""
+        self._take(Interview())
 
     def _take(self, interview: Interview) -> None:
         self.interview = interview

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.pages import scrolled
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.rich import Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.guided.result import Described, Next
@@ -31,13 +32,9 @@ class ResultPage(QWidget):
         for widget in (self.title, self.answer, self.words):
             column.addWidget(widget)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setWidgetResizable(True)
-        area.setWidget(inside)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(area)
+        outer.addWidget(scrolled(inside))
         self.show_result(None)
 
     def show_result(self, found: Described | None) -> None:
