@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QPushButton, QToolButton
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.guided.ask_row import AskRow
@@ -292,7 +292,7 @@ def test_a_board_by_its_power_a_fan_in_rpm_and_a_load_that_comes_and_goes(qtbot:
     press(qtbot, window, Qt.Key.Key_L, modifier=CTRL)
     dialog = window.findChildren(PointsDialog)[-1]
     point = lambda: window.session.point  # noqa: E731
-    die, fan = dialog.powers["die"], dialog.fans["plate"]
+    die, fan = dialog.rows.powers["die"], dialog.rows.fans["plate"]
     assert not die.unit.isVisible(), "no share of what is not stated"
     window.session.apply(set_values("Board", {f"points.{point().id}.board_w": {"value": 90.0, "uncertainty": 2.0}}))
     assert die.unit.isVisible()
@@ -321,6 +321,29 @@ def test_a_board_by_its_power_a_fan_in_rpm_and_a_load_that_comes_and_goes(qtbot:
     assert point().mean_share == pytest.approx(0.75)
 
 
+def test_parts_said_alike_share_a_row_and_can_be_taken_apart(qtbot: QtBot, opened: Opener) -> None:
+    window = opened()
+    press(qtbot, window, Qt.Key.Key_L, modifier=CTRL)
+    dialog = window.findChildren(PointsDialog)[-1]
+    rows, point = dialog.rows, lambda: window.session.point
+    assert rows.powers["mem_l1"] is rows.powers["mem_r3"]
+    assert rows.powers["mem_l1"] is not rows.powers["mem_b1"], "the rear ones take less"
+    assert len(set(rows.powers.values())) == 5, "die, front and rear memory, regulators, inductors"
+    type_into(qtbot, rows.powers["mem_l1"].value, "3")
+    assert {point().powers_w[f"mem_{one}"].value for one in ("l1", "l2", "r3", "t1")} == {3.0}
+    assert "Memory ×8: power" in window.session.document.undo_stack.undoText()
+    assert len(set(rows.powers.values())) == 5, "rows stay where they are while one works on them"
+    each = next(one for one in rows.findChildren(QToolButton) if one.accessibleName().startswith("Memory ×8"))
+    qtbot.mouseClick(each, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: rows.powers["mem_l1"].isAncestorOf(dialog.focusWidget()))
+    type_into(qtbot, rows.powers["mem_l2"].value, "2.5")
+    assert (point().powers_w["mem_l1"].value, point().powers_w["mem_l2"].value) == (3.0, 2.5)
+    window.commands["undo"].trigger()
+    assert rows.powers["mem_l2"].value.edit.text() == "3"
+    window.session.apply(set_values("One", {f"points.{point().id}.powers_w.reg_1": {"value": 2.0, "uncertainty": 0.3}}))
+    assert rows.powers["reg_1"] is not rows.powers["reg_2"], "a row never speaks for a part that is said otherwise"
+
+
 def test_operating_points_scale_copy_and_tell_the_total(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)
@@ -338,7 +361,7 @@ def test_operating_points_scale_copy_and_tell_the_total(qtbot: QtBot, opened: Op
     assert dialog.total.text() == "230.0 W in all", "from half back to the whole"
     type_into(qtbot, dialog.scale, "-5")
     assert "at least" in dialog.scale.wrong
-    type_into(qtbot, dialog.powers["die"].value, "200")
+    type_into(qtbot, dialog.rows.powers["die"].value, "200")
     assert window.session.point.powers_w["die"].value == 200.0
     dialog.asker.text = lambda *_: "Summer"  # type: ignore[method-assign]
     dialog._new()

@@ -14,7 +14,7 @@ from ashen_bridge.files.archive import Opened
 from ashen_bridge.model.bodies import Board, Component, Plate
 from ashen_bridge.model.project import Project
 from devices import FOUR, Card, project
-from windows import Opener, click, desk, drag, press, settled, stack
+from windows import Opener, click, desk, drag, look, press, settled, stack
 
 CTRL, SHIFT, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
 
@@ -337,6 +337,8 @@ def test_heights_and_steps_are_dragged_in_the_elevation(qtbot: QtBot, opened: Op
     window = opened()
     settled(qtbot, window)
     window.commands["edit_mode"].trigger()
+    answers = iter((1, 0, 2))  # this build only, the device, leave it
+    window.asker.choose = lambda title, text, options, *_: options[next(answers)]  # type: ignore[method-assign, assignment]
     view = stack(window).elevation
     cut = view.section
     assert cut is not None
@@ -355,7 +357,8 @@ def test_heights_and_steps_are_dragged_in_the_elevation(qtbot: QtBot, opened: Op
     _move(view, at(middle, float(memory.high.max()) + 0.3e-3), Qt.KeyboardModifier.NoModifier)
     assert view.hand.words.startswith("Memory L2: height 1.")
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(0, 0))
-    after = body(window, "mem_l2").height_mm.value  # type: ignore[union-attr]
+    assert body(window, "mem_l2").height_mm.value == before  # type: ignore[union-attr]
+    after = window.session.build.overrides["device.bodies.mem_l2.height_mm"]
     assert after > before + 0.1
     assert after * 20 == pytest.approx(round(after * 20)), "in steps of 0.05 mm"
     assert desk(window).view.chosen == ("device.bodies.mem_l2",)
@@ -372,7 +375,22 @@ def test_heights_and_steps_are_dragged_in_the_elevation(qtbot: QtBot, opened: Op
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(0, 0))
     cooler = body(window, "cooler")
     assert isinstance(cooler, Plate)
-    assert cooler.landings[0].step_mm.value < -0.5, "a landing pulled down stands out further: its step goes down"
+    step = cooler.landings[0].step_mm.value
+    assert step < -0.5, "a landing pulled down stands out further: its step goes down"
+    edits = window.session.document.undo_stack.index()
+    window.commands["undo"].trigger()
+    look(window, build=window.session.project.builds[-1].id)
+    settled(qtbot, window)
+    view.grab()
+    frame, cut = view.frame(), view.section
+    assert frame is not None
+    assert cut is not None
+    piece = next(b for b in cut.bodies if b.id == "cooler" and b.s[0] <= middle <= b.s[-1])
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=at(middle, float(piece.low.mean())))
+    _move(view, at(middle, float(piece.low.mean()) - 0.2e-3), Qt.KeyboardModifier.NoModifier)
+    qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(0, 0))
+    assert window.session.document.undo_stack.index() == edits - 1, "called off: as it was"
+    assert next(answers, None) is None
 
 
 def test_an_impossible_state_can_be_edited_through_and_saved(qtbot: QtBot, opened: Opener, tmp_path: object) -> None:

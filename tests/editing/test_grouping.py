@@ -52,9 +52,15 @@ def test_a_folded_group_says_in_a_line_what_is_in_it() -> None:
 
 
 def test_a_point_lists_the_film_only_where_it_is_stated() -> None:
-    plain = groups(f"points.{PROJECT.points[0].id}")[0]
-    assert "film_front_w_m2k" in [one.path.rpartition(".")[2] for one in plain.fields]
+    assert "film_front_w_m2k" in names(f"points.{PROJECT.points[0].id}", "What bare faces lose")
     buoy = open_anything("demo:buoy").project
     path = f"points.{buoy.points[0].id}"
     found = [one.path.rpartition(".")[2] for group in grouped(node_at(buoy, path), fields_of(buoy, path)) for one in group.fields]
     assert not {"film_front_w_m2k", "film_rear_w_m2k", "vent_k_w"} & set(found), "sealed, under rising air"
+
+
+def test_a_point_tells_air_faces_and_noise_apart() -> None:
+    found = {group.title: group for group in groups(f"points.{PROJECT.points[0].id}")}
+    assert [one.path.rpartition(".")[2] for one in found["Air"].fields][:2] == ["ambient_c", "inlet_c"]
+    assert found["Noise"].seldom
+    assert not found["Air"].seldom

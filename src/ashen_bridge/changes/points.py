@@ -108,16 +108,17 @@ def scale_load(project: Project, point: str, factor: float, base: dict[str, floa
 
 
 def state_number(
-    project: Project, point: str, body: str, table: str, number: Quantity | None, others: tuple[str, ...]
+    project: Project, point: str, bodies: tuple[str, ...], table: str, number: Quantity | None, others: tuple[str, ...]
 ) -> Project:
-    """State a number of a part in one table of a point, or (None) not at all; the other tables forget it."""
+    """State a number of some parts in one table of a point, or (None) not at all; the other tables forget it."""
 
     def change(one: OperatingPoint) -> OperatingPoint:
         tables: dict[str, dict[str, Any]] = {name: dict(getattr(one, name)) for name in {table, *others}}
         for numbers in tables.values():
-            numbers.pop(body, None)
+            for body in bodies:
+                numbers.pop(body, None)
         if number is not None:
-            tables[table][body] = number
+            tables[table] |= dict.fromkeys(bodies, number)
         return replaced(one, **tables)
 
     return in_point(project, point, change)

@@ -31,7 +31,13 @@ _OF_MATERIALS = {
     **dict.fromkeys(("density_kg_m3", "specific_heat_j_kgk"), _TIME),
 }
 _OF_PARTS = ("Face form", "Surface", "To its carrier", "Copper layer", "Hole", "Region", "Could be added")
-_SELDOM = (_RATED, _METAL, _TIME, *_OF_PARTS)
+_AIR, _ROUND, _NOISE = "Air", "What bare faces lose", "Noise"
+_OF_POINTS = {
+    **dict.fromkeys(("ambient_c", "inlet_c", "front_air_c", "rear_air_c", "inside", "vent_k_w"), _AIR),
+    **dict.fromkeys(("orientation", "convection", "film_front_w_m2k", "film_rear_w_m2k"), _ROUND),
+    **dict.fromkeys(("noise_db", "room_noise_db"), _NOISE),
+}
+_SELDOM = (_RATED, _METAL, _TIME, _NOISE, *_OF_PARTS)
 _SCREWED = ("rate_n_mm", "travel_mm", "reference_mm", "coil_bind_mm", "spring", "arm")
 _SEATED = ("preload_n", "seat_mm", "pitch_mm", "diameter_mm", "nut_factor", "stiffness_n_mm")
 
@@ -59,9 +65,10 @@ def grouped(node: BaseModel | None, fields: Sequence[Field]) -> tuple[Group, ...
     """Return the fields of an object in groups: its own first, then those of its inner parts, then what could be added."""
     there = [one for one in fields if applies(node, one)]
     own = [one for one in there if not one.section and one.kind != "absent"]
-    titled = {one.path: _OF_MATERIALS.get(_name(one), "") if isinstance(node, Material) else "" for one in own}
+    titles = _OF_MATERIALS if isinstance(node, Material) else _OF_POINTS if isinstance(node, OperatingPoint) else {}
+    titled = {one.path: titles.get(_name(one), "") for one in own}
     groups = []
-    for title in ("", *dict.fromkeys(title for title in _OF_MATERIALS.values())):
+    for title in ("", *dict.fromkeys(titles.values())):
         inner = [one for one in own if titled[one.path] == title]
         if inner:
             groups.append(Group(title, _by_weight(inner), title in _SELDOM))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from ashen_bridge.changes import points
 from ashen_bridge.changes.edit import Edit, edit, merging
 from ashen_bridge.changes.names import fresh_id, slug
+from ashen_bridge.model.bodies import Component
 from ashen_bridge.model.build import OperatingPoint, Stretch
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.project import Project
@@ -53,13 +54,30 @@ POWER_WAYS = (Way("powers_w", "W"), Way("split", "% of board", 100.0))
 FAN_WAYS = (Way("fans_percent", "%"), Way("fans_rpm", "rpm"))
 
 
-def set_stated(point_id: str, label: str, ways: Sequence[Way], way: Way, body: str, quantity: dict[str, Any] | None) -> Edit:
-    """State a number of a part one way (`quantity` in the way's unit), or (None) not at all; every other way forgets it."""
+def alike(project: Project, point: OperatingPoint, apart: Collection[str] = ()) -> tuple[tuple[Component, ...], ...]:
+    """Return the parts in rows: those of one role whose power is said alike are one row, but for those wanted `apart`."""
+    rows: dict[Any, list[Component]] = {}
+    for body in project.device.bodies:
+        if isinstance(body, Component):
+            said = tuple(str(table.get(body.id)) for table in (point.powers_w, point.split))
+            rows.setdefault((body.role, body.id if body.id in apart else "", said), []).append(body)
+    return tuple(tuple(row) for row in rows.values())
+
+
+def row_words(row: Sequence[Component]) -> str:
+    """Return what a row of parts is called: by the part's name, several by what they do and how many there are."""
+    return row[0].label if len(row) == 1 else f"{str(row[0].role).capitalize()} ×{len(row)}"
+
+
+def set_stated(
+    point_id: str, label: str, ways: Sequence[Way], way: Way, bodies: Sequence[str], quantity: dict[str, Any] | None
+) -> Edit:
+    """State a number of parts one way (`quantity` in the way's unit), or (None) not at all; every other way forgets it."""
     number = None
     if quantity is not None:
         kept = {key: quantity[key] / way.per_one for key in ("value", "uncertainty")}
         number = validated(Quantity, label, **{**quantity, **kept})
-    return edit(label, points.state_number, point_id, body, way.table, number, tuple(one.table for one in ways))
+    return edit(label, points.state_number, point_id, tuple(bodies), way.table, number, tuple(one.table for one in ways))
 
 
 def cycle_words(point: OperatingPoint) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from ashen_bridge.desktop.look.icons import inked
 from ashen_bridge.desktop.parts.plain import Words, dressed_anew
 
 
@@ -23,7 +24,7 @@ class Counter(QWidget):
         self.figure.setObjectName("big")
         self.figure.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.figure.setMinimumWidth(34)
-        self.less, self.more = QPushButton("−"), QPushButton("+")
+        self.less, self.more = QPushButton(inked("less"), ""), QPushButton(inked("more"), "")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         for button, by in ((self.less, -1), (self.more, 1)):

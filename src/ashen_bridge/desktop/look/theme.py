@@ -142,10 +142,11 @@ def contrast(one: QColor, other: QColor) -> float:
 def load_fonts() -> str:
     """Register the shipped fonts and return the family name."""
     family = ""
-    for name in ("Lato-Regular.ttf", "Lato-Semibold.ttf", "Lato-Bold.ttf"):
+    for name in ("Lato-Regular.ttf", "Lato-Semibold.ttf", "Lato-Bold.ttf", "Ashen-Marks.ttf"):
         content = resources.files("ashen_bridge.desktop.look.fonts").joinpath(name).read_bytes()
         number = QFontDatabase.addApplicationFontFromData(content)
         family = family or QFontDatabase.applicationFontFamilies(number)[0]
+    QFont.insertSubstitution(family, "Ashen Marks")  # ✓ ✕ ▲ ▼, which a machine may have no font for
     return family
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
+from ashen_bridge.desktop.look.icons import inked
 from ashen_bridge.desktop.parts.plain import Elided
 from ashen_bridge.editing.grouping import Group
 
@@ -41,7 +42,7 @@ class Fold(QWidget):
     def show_rows(self) -> None:
         """Show the group's rows, or the line about them."""
         opened = self.button.isChecked()
-        self.button.setArrowType(Qt.ArrowType.DownArrow if opened else Qt.ArrowType.RightArrow)
+        self.button.setIcon(inked("unfolded" if opened else "folded"))
         for widget in self.rows:
             widget.setVisible(opened)
         self.words.setVisible(not opened)

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
-from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
-    QGridLayout,
     QHBoxLayout,
     QPushButton,
     QScrollArea,
@@ -27,12 +24,11 @@ from ashen_bridge.desktop.parts.field_form import FieldForm
 from ashen_bridge.desktop.parts.fields import NumberField, TextField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
-from ashen_bridge.desktop.parts.stated import StatedField
+from ashen_bridge.desktop.points.part_rows import PartRows
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.editing import points
-from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.errors import AshenError, ProjectError
 from ashen_bridge.words.numbers import number
 
@@ -45,7 +41,6 @@ class PointsDialog(WorkDialog):
     def __init__(self, session: Session, asker: Asker, parent: QWidget | None = None) -> None:
         super().__init__("Operating points", parent)
         self.session, self.asker = session, asker
-        self._shape: tuple[object, ...] = ()
         self._base: dict[str, float] = {}
         self._margin_k = 5.0
         self._what: What = "fan"
@@ -62,11 +57,7 @@ class PointsDialog(WorkDialog):
         self.wrong_cycle = Words()
         self.wrong_cycle.setObjectName("wrong")
         self.wrong_cycle.setWordWrap(True)
-        self.powers: dict[str, StatedField] = {}
-        self.fans: dict[str, StatedField] = {}
-        self._grid = QGridLayout()
-        self._grid.setVerticalSpacing(4)
-        self._grid.setColumnStretch(1, 1)
+        self.rows = PartRows(session)
         self._lay_out()
         session.project_changed.connect(self.refresh)
         session.view_changed.connect(self._other_point)
@@ -101,7 +92,7 @@ class PointsDialog(WorkDialog):
         over_time.setBuddy(self.cycle)
         for widget in (over_time, self.cycle, self.wrong_cycle, powers):
             left_column.addWidget(widget)
-        left_column.addLayout(self._grid)
+        left_column.addWidget(self.rows)
         left_column.addStretch(1)
         note = Words("Air that is not given is at ambient. Films hold for the stated orientation.")
         note.setObjectName("quiet")
@@ -202,16 +193,7 @@ class PointsDialog(WorkDialog):
                 self.which.addItem(label, name)
         self.which.setCurrentIndex(self.which.findData(session.view.point))
         point = session.point
-        parts = [body for body in session.project.device.bodies if isinstance(body, Component)]
-        sinks = [body for body in session.project.device.bodies if isinstance(body, Plate) and body.sink is not None]
-        shape = (point.id, tuple((body.id, body.label) for body in (*parts, *sinks)))
-        if shape != self._shape:
-            self._shape = shape
-            self._build(parts, sinks)
-        for body in parts:
-            self.powers[body.id].show_stated(point, body.id, points.POWER_WAYS[: 2 if point.board_w is not None else 1])
-        for sink in sinks:
-            self.fans[sink.id].show_stated(point, sink.id, points.FAN_WAYS)
+        self.rows.refresh()
         self.cycle.show_text(points.cycle_words(point))
         self.wrong_cycle.setVisible(bool(self.wrong_cycle.text()))
         self.air.show_path(f"points.{point.id}")
@@ -222,39 +204,7 @@ class PointsDialog(WorkDialog):
         self.total.setText(f"{number(whole, 1)} W in all{mean}")
         self.scale.show_value(round(100 * whole / base, 2) if base else 100.0)
 
-    def _build(self, parts: list[Component], sinks: list[Plate]) -> None:
-        while (old := self._grid.takeAt(0)) is not None:
-            if (widget := old.widget()) is not None:
-                widget.deleteLater()
-        self.powers, self.fans = {}, {}
-        row = 0
-        for body in parts:
-            row = self._row(row, body.label, points.POWER_WAYS, self.powers, body.id)
-        if sinks:
-            heading = Words("Fan speed: of rated, or rpm")
-            heading.setObjectName("section")
-            self._grid.addWidget(heading, row, 0, 1, 2)
-            row += 1
-        for sink in sinks:
-            row = self._row(row, sink.label, points.FAN_WAYS, self.fans, sink.id)
-
-    def _row(self, row: int, words: str, ways: Sequence[points.Way], fields: dict[str, StatedField], name: str) -> int:
-        label = Words(words)
-        label.setFixedWidth(110)
-        label.setContentsMargins(0, 5, 0, 0)
-        label.setToolTip(words)
-        label.setText(label.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 108))
-        fields[name] = StatedField(ways, partial(self._state, ways, name), name=words)
-        label.setBuddy(fields[name])
-        self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
-        self._grid.addWidget(fields[name], row, 1)
-        return row + 1
-
     # ---- what is changed
-
-    def _state(self, ways: Sequence[points.Way], body: str, way: points.Way, value: dict[str, Any] | None) -> str:
-        label = "Power" if ways is points.POWER_WAYS else "Fan"
-        return self.session.attempt(points.set_stated(self.session.view.point, label, ways, way, body, value))
 
     def _set_cycle(self, text: str) -> str:
         try:

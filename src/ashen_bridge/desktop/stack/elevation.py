@@ -14,20 +14,21 @@ from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.elevation_painter import Fit, Frame, paint_elevation, paint_words
 from ashen_bridge.desktop.stack.elevation_picture import ElevationPicture, cut_through, elevation_picture
 from ashen_bridge.desktop.stack.height_hand import HeightHand
+from ashen_bridge.desktop.stack.where import Where
 from ashen_bridge.geometry.section import Section
 
 
 class ElevationView(QWidget):
     """Section of the build that is looked at."""
 
-    def __init__(self, desk: StackDesk, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, where: Where, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         session = desk.session
         self.desk, self.session, self.theme = desk, session, theme
         self._cut: Section | None = None
         self._picture = ElevationPicture()
         self._known = False
-        self.hand = HeightHand(desk)
+        self.hand = HeightHand(desk, where)
         self._frozen: Frame | None = None
         self._plan: Callable[[], Placement] | None = None
         self.setMouseTracking(True)
@@ -132,6 +133,6 @@ class ElevationView(QWidget):
             self.unsetCursor()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self.hand.release()
         self._frozen = None
+        self.hand.release()  # which may ask something: what is drawn meanwhile has let go
         self.update()

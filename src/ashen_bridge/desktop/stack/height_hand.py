@@ -5,8 +5,12 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 
+from ashen_bridge.changes.edit import Edit, merging
+from ashen_bridge.desktop.parts.field_form import Scope
 from ashen_bridge.desktop.stack.desk import StackDesk
+from ashen_bridge.desktop.stack.where import Where
 from ashen_bridge.editing.edits import set_values
+from ashen_bridge.editing.scope import only_here
 from ashen_bridge.editing.targets import body_path
 from ashen_bridge.geometry.section import CutBody, Section
 from ashen_bridge.model.bodies import Board, Component, Landing, Plate, Substrate
@@ -33,9 +37,10 @@ class Grip:
 class HeightHand:
     """Editing in one elevation."""
 
-    def __init__(self, desk: StackDesk) -> None:
-        self._desk, self._session = desk, desk.session
+    def __init__(self, desk: StackDesk, where: Where) -> None:
+        self._desk, self._session, self._where = desk, desk.session, where
         self._grip: Grip | None = None
+        self._value: float | None = None
         self.words = ""
 
     @property
@@ -85,12 +90,17 @@ class HeightHand:
             if landing is None:
                 return None
             path = f"{root}.landings.{landing.id}"
-            return Grip(f"{path}.step_mm", path, landing.name or landing.id, way, landing.step_mm.value, height, key)
+            step = f"{path}.step_mm"
+            return Grip(step, path, landing.name or landing.id, way, self._stands(step), height, key)
         if not outwards:
             return None
         field = "height_mm" if isinstance(model, Component) else "thickness_mm"
-        start = float(get(self._session.project, f"{root}.{field}"))
-        return Grip(f"{root}.{field}", root, model.label, way, start, height, key)
+        return Grip(f"{root}.{field}", root, model.label, way, self._stands(f"{root}.{field}"), height, key)
+
+    def _stands(self, path: str) -> float:
+        """Return what a number is in the build that is looked at."""
+        held = self._session.build.overrides.get(path)
+        return float(get(self._session.project, path)) if held is None else held
 
     def move(self, height: float, fine: bool) -> None:
         """Move the edge to a height [m]."""
@@ -103,11 +113,25 @@ class HeightHand:
         if name != "step":
             value = max(value, FINE_MM)
         self.words = f"{grip.label}: {name} {number(value, 2)} mm"
-        self._session.apply(set_values(self.words, {grip.path: value}, grip.merge_key))
+        if self._session.apply(self._edit(grip, value, self._where.known(grip.path) or "device")):
+            self._value = value
+
+    def _edit(self, grip: Grip, value: float, scope: Scope) -> Edit:
+        """Return the edit that a drag makes so far."""
+        if scope == "build":
+            return merging(grip.merge_key, only_here(self._session.view.build, grip.path, value, self.words))
+        return set_values(self.words, {grip.path: value}, grip.merge_key)
 
     def release(self) -> None:
-        """Let go."""
-        self._grip, self.words = None, ""
+        """Let go; where nobody said yet whether the device is meant or this build, it is asked now that it stands."""
+        grip, value, self._grip, self._value = self._grip, self._value, None, None
+        if grip is not None and value not in (None, grip.start_mm) and self._where.known(grip.path) is None:
+            scope = self._where.ask(grip.path)
+            if scope != "device":
+                self._session.document.undo_stack.undo()
+            if scope == "build" and value is not None:
+                self._session.apply(self._edit(grip, value, scope))
+        self.words = ""
 
 
 def _body_at(cut: Section, s: float, height: float) -> CutBody | None:

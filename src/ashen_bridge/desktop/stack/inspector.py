@@ -14,28 +14,25 @@ from PyQt6.QtWidgets import (
 )
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.asking import Asker
-from ashen_bridge.desktop.parts.field_form import FieldForm, Scope
+from ashen_bridge.desktop.parts.field_form import FieldForm
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.stack.desk import StackDesk
 from ashen_bridge.desktop.stack.part_actions import actions_for
+from ashen_bridge.desktop.stack.where import Where
 from ashen_bridge.editing.fields import label_of
 from ashen_bridge.editing.scope import as_the_device, held_here
 from ashen_bridge.editing.targets import Target
 from ashen_bridge.words.numbers import number
 
-_CANCEL = "Leave it as it was"
-
 
 class Inspector(QFrame):
     """What is chosen, with everything that can be said of it."""
 
-    def __init__(self, desk: StackDesk, theme: Theme, asker: Asker, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StackDesk, theme: Theme, where: Where, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("card")
         session = desk.session
-        self.desk, self.session, self.theme, self.asker = desk, session, theme, asker
-        self._scope: tuple[str, str, Scope] = ("", "", "device")
+        self.desk, self.session, self.theme, self._where = desk, session, theme, where
         self._title = Words()
         self._title.setObjectName("title")
         self._title.setWordWrap(True)
@@ -47,7 +44,7 @@ class Inspector(QFrame):
         self._button_row.setContentsMargins(0, 0, 0, 0)
         self._button_row.setSpacing(4)
         self._buttons_for: tuple[object, ...] = ()
-        self.form = FieldForm(session, scope=self._where)
+        self.form = FieldForm(session, scope=where.ask)
         self._here = Words()
         self._here.setWordWrap(True)
         self._as_device = QPushButton("As the device")
@@ -99,30 +96,12 @@ class Inspector(QFrame):
         self._here.setText(f"{count} in “{self.session.build.label}” only: {', '.join(_field(one) for one in held)}.")
         self.form.show_path(path)
 
-    def _where(self, path: str) -> Scope:
-        """Ask whether a changed number is said of the device or of this build; asked once for each part and build."""
-        session, part = self.session, ".".join(path.split(".")[:3])
-        others = len(session.project.builds) - 1
-        if not others:
-            return "device"
-        if path in session.build.overrides:
-            return "build"
-        if self._scope[:2] != (part, session.view.build):
-            only = f"Only “{session.build.label}”"
-            every = f"The device: all {others + 1} builds"
-            text = f"“{session.build.label}” is looked at. Does the new value hold for the device, or in this build only?"
-            chosen = self.asker.choose("Device or build", text, (every, only, _CANCEL), every, _CANCEL)
-            if chosen == _CANCEL:
-                return ""
-            self._scope = (part, session.view.build, "build" if chosen == only else "device")
-        return self._scope[2]
-
     def _drop(self) -> None:
         """Let what holds in this build only be as in the device again."""
         chosen = self.desk.chosen
         edit = as_the_device(self.session.project, self.session.view.build, chosen[0].path) if len(chosen) == 1 else None
         if edit is not None:
-            self._scope = ("", "", "device")
+            self._where.forget()
             self.session.apply(edit)
 
     def _spring(self, target: Target) -> str:

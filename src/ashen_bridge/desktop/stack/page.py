@@ -32,6 +32,7 @@ from ashen_bridge.desktop.stack.photo import PlacingHand
 from ashen_bridge.desktop.stack.plan import PlanView
 from ashen_bridge.desktop.stack.time_view import TimeView
 from ashen_bridge.desktop.stack.ways import WaysView
+from ashen_bridge.desktop.stack.where import Where
 from ashen_bridge.desktop.state.commands import Commands
 from ashen_bridge.model.bodies import Side
 
@@ -52,12 +53,13 @@ class StackPage(QWidget):
         self.desk, self.session = desk, session
         self._actions = actions
         self.plan = PlanView(desk, theme)
-        self.elevation = ElevationView(desk, theme)
+        where = Where(session, asker)
+        self.elevation = ElevationView(desk, theme, where)
         self.elevation.follow(self.plan.placement)
         self.plan.placed.connect(self.elevation.update)
         self.panel = JointPanel(session, theme)
         self.descent = DescentView(session, theme)
-        self.inspector = Inspector(desk, theme, asker)
+        self.inspector = Inspector(desk, theme, where)
         self.assumptions = AssumptionsPanel(desk, theme)
         self.ways = WaysView(session, theme, self.descent)
         self.chance = ChancePanel(desk, theme)
