@@ -129,7 +129,8 @@ class TracePainting:
             self.painter.drawLine(QPointF(self.place.left, frame.y(limit)), QPointF(self.place.right, frame.y(limit)))
         self.painter.setFont(self.theme.font(11))
         words = f"limit{'s' if len(shown) > 1 else ''} {', '.join(number(limit) for limit in shown)} °C"
-        box = QRectF(self.place.left, frame.y(shown[-1]) - self.theme.px(15), self.theme.px(150), self.theme.px(14))
+        left = self.place.left + self.theme.px(32)  # beside the unit, which stands at the top
+        box = QRectF(left, frame.y(shown[-1]) - self.theme.px(15), self.theme.px(150), self.theme.px(14))
         ground = QRectF(box.x() + 4, box.y(), self.painter.fontMetrics().horizontalAdvance(words) + 4, box.height())
         self.painter.fillRect(ground, self.theme.colour("air", 0.8))
         self.painter.drawText(box.adjusted(6, 0, 0, 0), Qt.AlignmentFlag.AlignLeft, words)
