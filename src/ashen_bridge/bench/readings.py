@@ -68,7 +68,7 @@ class ReadingModel:
             if step != 0
             for path in one.paths
         }
-        return paths.set_values(self.project, values)
+        return paths.set_numbers(self.project, values)
 
     def at(self, x: Floats) -> Floats | None:
         """Return the readings (n,) at `x`; None where the device cannot be assembled."""

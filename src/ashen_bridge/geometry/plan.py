@@ -66,9 +66,12 @@ class Facing:
         return sum(patch.region.area for patch in self.patches)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Plan:
-    """All facings; `bare`: what nothing faces of each outward face, `bare_under`: of each plate's near face."""
+    """All facings; `bare`: what nothing faces of each outward face, `bare_under`: of each plate's near face.
+
+    Compared by identity: what is laid out of the same plan data is one plan.
+    """
 
     facings: tuple[Facing, ...]
     bare: dict[tuple[str, Side], Region]

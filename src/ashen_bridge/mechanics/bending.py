@@ -53,7 +53,18 @@ class Bending:
 
     def at(self, x: Floats, y: Floats) -> Floats:
         """Return the shapes at points [m]: (n_point, n)."""
-        return np.stack([spline.ev(x, y) for spline in self.splines], axis=-1) if self.splines else np.zeros((np.size(x), 0))
+        if not self.splines:
+            return np.zeros((np.size(x), 0))
+        return _shapes_at(self.splines, np.shape(x), np.ascontiguousarray(x).tobytes(), np.ascontiguousarray(y).tobytes())
+
+
+@lru_cache(maxsize=2048)
+def _shapes_at(splines: tuple[RectBivariateSpline, ...], shape: tuple[int, ...], x: bytes, y: bytes) -> Floats:
+    """Return shapes at points given by their very numbers; parts stay where they are from one prediction to the next."""
+    at_x, at_y = (np.frombuffer(places).reshape(shape) for places in (x, y))
+    found = np.stack([spline.ev(at_x, at_y) for spline in splines], axis=-1)
+    found.flags.writeable = False
+    return found
 
 
 def board_bending(scene: Scene) -> Bending | None:
@@ -183,12 +194,9 @@ def _modes(
     loads: Loads,
     most: int = 0,
 ) -> Bending | None:
-    from skfem import Basis, ElementQuadBFS, MeshQuad
-
     x0, y0, x1, y1 = region.bounds
-    x, y = (np.linspace(a, b, min(_MOST_NODES, max(6, int((b - a) / _STEP))) + 1) for a, b in ((x0, x1), (y0, y1)))
-    mesh = MeshQuad.init_tensor(x, y)
-    basis = Basis(mesh, ElementQuadBFS())
+    x, y, basis = _basis(region.bounds)
+    mesh = basis.mesh
     centre = mesh.p[:, mesh.t].mean(axis=1)
     stiffness = plate_stiffness(basis, _element_rigidity(region, rigidity, stiffeners, centre), poisson)
     nodes = basis.nodal_dofs  # u, u_x, u_y, u_xy of every node
@@ -208,6 +216,16 @@ def _modes(
     found[free] = splu(stiffness.tocsc()[:, free][free]).solve(balanced[free])
     found -= rigid @ (gram @ (rigid.T @ (weight[:, None] * found)))
     return _softest(found, stiffness, nodes[0], mesh.p, (x, y), most or MOST_MODES)
+
+
+@lru_cache(maxsize=8)
+def _basis(bounds: Box) -> tuple[Floats, Floats, Any]:
+    """Return lines x, y [m] and the finite-element basis on them for a plate with these edges."""
+    from skfem import Basis, ElementQuadBFS, MeshQuad
+
+    x0, y0, x1, y1 = bounds
+    x, y = (np.linspace(a, b, min(_MOST_NODES, max(6, int((b - a) / _STEP))) + 1) for a, b in ((x0, x1), (y0, y1)))
+    return x, y, Basis(MeshQuad.init_tensor(x, y), ElementQuadBFS())
 
 
 def _element_rigidity(region: Region, rigidity: float, stiffeners: tuple[Patch, ...], centre: Floats) -> Floats:

@@ -100,14 +100,15 @@ class CoarseModel:
         told = point.model_copy(update={"throttle_at_c": {}})
         actual = with_powers(told, powers_at(self._half.scene, told))
         model = heat_model(self._half.scene, self._frame, actual, self._facings, self._inside)
-        return self._linear(model, told, grid=self.system.grid)
+        return self._linear(model, told, grid=self.system.grid, like=self.system)
 
     def of_device(self, resolved: ResolvedBuild) -> LinearSystem:
         """Return the system of a device with other numbers of the same shape, joints and place of everything as they are."""
         scene = make_scene(resolved)
-        frame = frame_like(self._frame, scene, COARSE)
+        frame = frame_like(self._frame, self._half.scene, scene, COARSE)
         actual = with_powers(self._point, powers_at(scene, self._point))
-        return self._linear(heat_model(scene, frame, actual, self._facings, self._inside), self._point)
+        model = heat_model(scene, frame, actual, self._facings, self._inside)
+        return self._linear(model, self._point, like=self.system)
 
     def warmer(self, by: float) -> list[tuple[SensorCells, LinearSystem]]:
         """Return, for every body, its cells for a mean, and the system if it were warmer by some kelvins.
@@ -120,7 +121,7 @@ class CoarseModel:
             volume = slab.volume
             temperature = self._temperature.copy()
             temperature[cells] += by
-            system = self._linear(self._model, self._point, temperature, self.system.grid)
+            system = self._linear(self._model, self._point, temperature, self.system.grid, self.system)
             found.append((SensorCells(cells, volume / volume.sum()), system))
         return found
 
@@ -130,13 +131,14 @@ class CoarseModel:
         point: OperatingPoint,
         temperature: Floats | None = None,
         grid: ColumnGrid | None = None,
+        like: LinearSystem | None = None,
     ) -> LinearSystem:
         node = None
         if self._inside is not None:
             vent = 1 / point.vent_k_w.value if point.inside == "vented" and point.vent_k_w else 0.0
             node = InsideNode(point.ambient_c.value + KELVIN, vent)
         at = self._temperature if temperature is None else temperature
-        return linearised(model, at, self.reference, node, grid)
+        return linearised(model, at, self.reference, node, grid, like)
 
     def read(self, basis: Floats, coefficients: Floats) -> Floats:
         """Return what every reading shows (s, n_reading) [°C] for fields given by coefficients (s, r) on a basis (n, r)."""

@@ -8,7 +8,8 @@ wide as it may, so layers of one slab meet where their columns overlap.
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -93,37 +94,57 @@ class ColumnGrid:
     inner: Edges
 
 
+@dataclass(frozen=True, eq=False)
+class _Part:
+    """One slab by itself: columns of each layer, where their cells begin, what they conduct and store, links between them."""
+
+    columns: tuple[Columns, ...]
+    starts: Ints
+    in_plane: Floats
+    through: Floats
+    exponent: Floats
+    capacity: Floats
+    inner: Edges
+
+
 def make_grid(slabs: tuple[Slab, ...], lines: Lines) -> ColumnGrid:
     """Return the column grid of `slabs` on `lines`."""
     placed: dict[str, SlabCells] = {}
+    parts, edges = [], []
     first = 0
     for slab in slabs:
-        placed[slab.id] = _place(slab, lines, first)
-        first += placed[slab.id].n_cell
-    in_plane, through, exponent, capacity = (np.zeros(first) for _ in range(4))
-    edges: list[Edges] = []
-    for cells in placed.values():
-        for number, layer in enumerate(cells.slab.layers):
-            at, columns = cells.layer(number), cells.columns[number]
-            share = _inlay_share(columns, layer, lines)
-            _, in_k, through_k, in_c = layer.inlay or (None, layer.in_plane, layer.through, layer.capacity)
-            in_plane[at] = layer.in_plane + share * (in_k - layer.in_plane)
-            through[at] = layer.through + share * (through_k - layer.through)
-            capacity[at] = (layer.capacity + share * (in_c - layer.capacity)) * layer.thickness * columns.area
-            exponent[at] = layer.exponent
-            for inlay in layer.inlays:
-                part = np.minimum(columns.gathered(cell_areas(inlay.region, lines)) / columns.area, 1.0)
-                in_plane[at] += part * (inlay.in_plane - in_plane[at])
-                through[at] += part * (inlay.through - through[at])
-                capacity[at] += part * (inlay.capacity * layer.thickness * columns.area - capacity[at])
-        edges += [*_lateral(cells, lines), *_vertical(cells, lines)]
+        part = _part(slab, lines)
+        placed[slab.id] = SlabCells(slab, part.columns, tuple(int(start) for start in first + part.starts))
+        parts.append(part)
+        edges.append(replace(part.inner, i=part.inner.i + first, j=part.inner.j + first))
+        first += int(part.starts[-1])
+    names = ("in_plane", "through", "exponent", "capacity")
+    in_plane, through, exponent, capacity = (np.concatenate([getattr(part, name) for part in parts]) for name in names)
     return ColumnGrid(lines, placed, first, in_plane, through, exponent, capacity, join_edges(edges))
 
 
-def _place(slab: Slab, lines: Lines, first: int) -> SlabCells:
+@lru_cache(maxsize=128)
+def _part(slab: Slab, lines: Lines) -> _Part:
+    """Return a slab's own part of a grid, with cells counted from 0; kept, so not to be written to."""
     columns = tuple(columns_of(slab.region, lines, layer.sizes) for layer in slab.layers)
-    starts = first + np.cumsum([0, *(one.n for one in columns)])
-    return SlabCells(slab, columns, tuple(int(start) for start in starts))
+    starts = np.cumsum([0, *(one.n for one in columns)])
+    in_plane, through, exponent, capacity = (np.zeros(int(starts[-1])) for _ in range(4))
+    for number, (layer, under) in enumerate(zip(slab.layers, columns, strict=True)):
+        at = slice(int(starts[number]), int(starts[number + 1]))
+        share = _inlay_share(under, layer, lines)
+        _, in_k, through_k, in_c = layer.inlay or (None, layer.in_plane, layer.through, layer.capacity)
+        in_plane[at] = layer.in_plane + share * (in_k - layer.in_plane)
+        through[at] = layer.through + share * (through_k - layer.through)
+        capacity[at] = (layer.capacity + share * (in_c - layer.capacity)) * layer.thickness * under.area
+        exponent[at] = layer.exponent
+        for inlay in layer.inlays:
+            part = np.minimum(under.gathered(cell_areas(inlay.region, lines)) / under.area, 1.0)
+            in_plane[at] += part * (inlay.in_plane - in_plane[at])
+            through[at] += part * (inlay.through - through[at])
+            capacity[at] += part * (inlay.capacity * layer.thickness * under.area - capacity[at])
+    alone = SlabCells(slab, columns, tuple(int(start) for start in starts))
+    inner = join_edges([*_lateral(alone, lines), *_vertical(alone, lines)])
+    return _Part(columns, starts, in_plane, through, exponent, capacity, inner)
 
 
 def _inlay_share(columns: Columns, layer: Layer, lines: Lines) -> Floats:

@@ -168,6 +168,36 @@ def all_edges(grid: ColumnGrid, model: HeatModel) -> tuple[Edges, tuple[ContactC
     return join_edges(parts), tuple(contacts)
 
 
+def edges_like(
+    before: tuple[ColumnGrid, Edges, tuple[ContactCells, ...]], grid: ColumnGrid, model: HeatModel
+) -> tuple[Edges, tuple[ContactCells, ...]]:
+    """Return all links of a model that has the cells and contacts of one `before`, with other numbers: as `all_edges` does."""
+    old_grid, old, known = before
+    inner = join_edges([grid.inner, *(link_edges(grid, link) for link in model.links)])
+    at = len(inner.i)
+    fi, fj = np.concatenate([inner.fi, old.fi[at:]]), np.concatenate([inner.fj, old.fj[at:]])
+    gap, gas = np.concatenate([inner.gap, old.gap[at:]]), np.concatenate([inner.gas, old.gas[at:]])
+    contacts = []
+    for contact, cells in zip(model.contacts, known, strict=True):
+        lower, upper = (
+            grid.slabs[name].at_face(face)[2] / old_grid.slabs[name].at_face(face)[2]
+            for name, face in zip(contact.slabs, contact.faces, strict=True)
+        )
+        fi[cells.edges] *= lower
+        fj[cells.edges] *= upper
+        fi[cells.under] *= lower
+        fj[cells.over] *= upper
+        if contact.through is not None:
+            middle = grid.slabs[contact.sheet].at_face(0)[2] / old_grid.slabs[contact.sheet].at_face(0)[2]
+            fj[cells.under] *= middle
+            fi[cells.over] *= middle
+        if contact is not cells.contact:
+            gap[cells.edges] = contact.conductance.ravel()[cells.columns]
+        contacts.append(replace(cells, contact=contact))
+    joined = replace(old, fi=fi, fj=fj, gap=gap, gas=gas, lateral=np.concatenate([inner.lateral, old.lateral[at:]]))
+    return joined, tuple(contacts)
+
+
 def _by_sheet(grid: ColumnGrid, contact: Contact, linked: Ints) -> tuple[list[Edges], Ints]:
     """Return the links from the lower face to a contact's sheet and from there to the upper, and which columns have them."""
     assert contact.through is not None  # who calls this looked

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.thermal.columns import ColumnGrid, make_grid
-from ashen_bridge.thermal.conductances import ContactCells, FieldState, all_edges, film_cells
+from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
+from ashen_bridge.thermal.conductances import ContactCells, FieldState, all_edges, edges_like, film_cells
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.heating import Sources
 from ashen_bridge.thermal.parts import HeatModel
@@ -38,6 +38,7 @@ class LinearSystem:
     half: tuple[Floats, Floats]
     contacts: tuple[ContactCells, ...]
     grid: ColumnGrid
+    edges: Edges
 
     @property
     def n(self) -> int:
@@ -51,14 +52,15 @@ def linearised(
     reference: float,
     inside: InsideNode | None = None,
     grid: ColumnGrid | None = None,
+    like: LinearSystem | None = None,
 ) -> LinearSystem:
     """Return the linear system of a model whose properties are those at `temperature` [K]; rises count from `reference` [K].
 
-    `grid` is the model's own, if it is known. Temperature-dependent power is in it to first order, so that its solution at
+    `grid` is the model's own, if it is known; `like` a system of the same cells and contacts. Temperature-dependent power is in it to first order, so that its solution at
     those temperatures is exact.
     """
     grid = grid or make_grid(model.slabs, model.lines)
-    edges, contacts = all_edges(grid, model)
+    edges, contacts = all_edges(grid, model) if like is None else edges_like((like.grid, like.edges, like.contacts), grid, model)
     films = tuple(film_cells(grid, film) for film in model.films if film.region)
     state = FieldState(grid, edges, films)
     made, slope = Sources(grid, model).at(temperature[: grid.n_cell])
@@ -78,7 +80,7 @@ def linearised(
         diagonal[-1] += inside.vent
         right[-1] += inside.vent * (inside.ambient - reference)
     i, j, conductance = (np.concatenate([link[n] for link in links]) for n in range(3))
-    return LinearSystem(i, j, conductance, diagonal, right, state.half(temperature[: grid.n_cell]), contacts, grid)
+    return LinearSystem(i, j, conductance, diagonal, right, state.half(temperature[: grid.n_cell]), contacts, grid, edges)
 
 
 def _surface(state: FieldState, film: object, temperature: Floats) -> Floats:

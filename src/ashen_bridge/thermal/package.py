@@ -7,18 +7,22 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+import numpy as np
 from scipy.optimize import brentq
-from scipy.sparse.linalg import spsolve
+from scipy.sparse.linalg import splu
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.model.errors import AssemblyError
-from ashen_bridge.thermal.columns import make_grid
+from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
+from ashen_bridge.thermal.conductances import FilmCells, film_cells
+from ashen_bridge.thermal.cutting import Ints
+from ashen_bridge.thermal.heating import sources
 from ashen_bridge.thermal.layering import BALLS, CAP, layered
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.merging import CellSizes
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
-from ashen_bridge.thermal.solver import Preconditioner, solve_linear
-from ashen_bridge.thermal.steady import linear_system
+from ashen_bridge.thermal.solver import Pattern, Preconditioner, make_pattern, solve_linear
 from ashen_bridge.words.numbers import short
 
 _ISOTHERMAL = 1e9  # [W/m²·K]: a face held at the temperature of its air
@@ -76,10 +80,10 @@ def fit_package(shape: PackageShape, junction_to_case: float, junction_to_board:
     mould, balls = shape.cap / (active * junction_to_case), shape.balls / (active * junction_to_board)
 
     def to_case(k: float) -> float:
-        return _resistance(shape, k, balls, mesh, top=True)
+        return _alone(shape, mesh, True).resistance(k, balls)
 
     def to_board(k: float) -> float:
-        return _resistance(shape, mould, k, mesh, top=False)
+        return _alone(shape, mesh, False).resistance(mould, k)
 
     # Each spreads a little of the other's heat, so they are found in turn.
     for _ in range(_TURNS):
@@ -122,22 +126,62 @@ def _secant(miss: Callable[[float], float], start: float, low: float, high: floa
     return None
 
 
-def _resistance(shape: PackageShape, mould: float, balls: float, mesh: PackageMesh, *, top: bool) -> float:
+@dataclass(frozen=True, eq=False)
+class _Alone:
+    """A package alone on its mesh, one face held at the temperature of its air, a watt in its active layer.
+
+    Its cells conduct by `base` + `mould`·k + `balls`·k, each (2, n_cell) in plane and through.
+    """
+
+    base: Floats
+    mould: Floats
+    balls: Floats
+    edges: Edges
+    pattern: Pattern
+    film: FilmCells
+    made: Floats
+    active: Ints
+
+    def resistance(self, mould: float, balls: float) -> float:
+        """Return junction to face [K/W], at the hottest point of the junction."""
+        in_plane, through = self.base + mould * self.mould + balls * self.balls
+        one, lateral = self.edges, self.edges.lateral
+        k_i, k_j = (np.where(lateral, in_plane[end], through[end]) for end in (one.i, one.j))
+        conductance = 1 / (one.fi / k_i + 1 / one.gap + one.fj / k_j)
+        held, diagonal = self.film, np.zeros(len(through))
+        np.add.at(diagonal, held.cells, 1 / (held.f / through[held.cells] + 1 / (_ISOTHERMAL * held.area)))
+        matrix = self.pattern.matrix(conductance, diagonal, one.i, one.j)
+        # Nothing in it depends on temperature. Where it is small a direct solve is quickest; refined ones it would take minutes.
+        if len(self.made) > _DIRECT:
+            rise, _ = solve_linear(matrix, self.made, None, Preconditioner(), 1e-9)
+        else:
+            rise = splu(matrix.tocsc()).solve(self.made)
+        return float(rise[self.active].max())
+
+
+@lru_cache(maxsize=128)
+def _alone(shape: PackageShape, mesh: PackageMesh, top: bool) -> _Alone:
+    """Return a package of some shape alone on its mesh."""
     region = Region(((0.0, 0.0, shape.width, shape.depth),))
-    bare, active = package_slab("package", region, shape, PackageFit(mould, balls), (0.0, 0.0), mesh.halvings)
-    slab = replace(bare, layers=tuple(replace(layer, sizes=mesh.sizes) for layer in bare.layers))
+
+    def conducts(mould: float, balls: float) -> tuple[Floats, ColumnGrid]:
+        bare, _ = package_slab("package", region, shape, PackageFit(mould, balls), (0.0, 0.0), mesh.halvings)
+        slab = replace(bare, layers=tuple(replace(layer, sizes=mesh.sizes) for layer in bare.layers))
+        grid = make_grid((slab,), mesh.lines)
+        return np.stack([grid.in_plane, grid.through]), grid
+
+    base, grid = conducts(0.0, 0.0)
+    slab, active = package_slab("package", region, shape, PackageFit(1.0, 1.0), (0.0, 0.0), mesh.halvings)
     inlay = slab.layers[active[0]].inlay
     assert inlay is not None  # package_slab always makes one
-    film = Film("package", 1 if top else 0, slab.region, _ISOTHERMAL, 0.0)
-    model = HeatModel(mesh.lines, (slab,), (), (film,), (Heat("package", active, 1.0, inlay[0]),), reference=0.0)
-    # Nothing in it depends on temperature. Where it is small a direct solve is quickest; refined ones it would take minutes.
-    matrix, right = linear_system(model)
-    if len(right) > _DIRECT:
-        rise, _ = solve_linear(matrix, right, None, Preconditioner(), 1e-9)
-    else:
-        rise = spsolve(matrix.tocsc(), right)
-    cells = make_grid(model.slabs, model.lines).slabs["package"]
-    return float(max(rise[cells.layer(number)].max() for number in active))
+    heat = Heat("package", active, 1.0, inlay[0])
+    film = film_cells(grid, Film("package", 1 if top else 0, region, _ISOTHERMAL, 0.0))
+    made = sources(grid, HeatModel(mesh.lines, tuple(one.slab for one in grid.slabs.values()), (), (), (heat,), reference=0.0))
+    cells = grid.slabs["package"]
+    at = np.concatenate([np.arange(cells.layer(number).start, cells.layer(number).stop) for number in active])
+    mould, balls = conducts(1.0, 0.0)[0] - base, conducts(0.0, 1.0)[0] - base
+    pattern = make_pattern(grid.n_cell, grid.inner.i, grid.inner.j)
+    return _Alone(base, mould, balls, grid.inner, pattern, film, made, at)
 
 
 def package_slab(

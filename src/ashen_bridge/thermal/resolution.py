@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
 
 from ashen_bridge.geometry.region import MM, Box, region_of, region_of_rect
 from ashen_bridge.geometry.scene import Scene, SceneBody
@@ -92,6 +93,32 @@ def frame_of(scene: Scene, resolution: Resolution) -> Frame:
     Of a device with very many parts all is wider, so that its plan has no more than `MOST_COLUMNS`. Raises `AssemblyError` for
     one that is too large even then.
     """
+    return _frame_of(_Shape(scene), resolution)
+
+
+@dataclass(frozen=True, eq=False)
+class _Shape:
+    """A scene as far as its frame goes: equal where bodies, what they are made of, the plan and its sheets are."""
+
+    scene: Scene
+
+    @cached_property
+    def key(self) -> tuple[object, ...]:
+        """What it is compared by."""
+        resolved = self.scene.resolved
+        made_of = sorted({name for body in resolved.bodies for name in body.made_of})
+        return resolved.bodies, self.scene.plan, sheets_of(self.scene), tuple(resolved.materials[name] for name in made_of)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Shape) and self.key == other.key
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+
+@lru_cache(maxsize=16)
+def _frame_of(shape: _Shape, resolution: Resolution) -> Frame:
+    scene = shape.scene
     for _ in range(_WIDENINGS):
         lines, turns = _lines_of(scene, resolution)
         if math.prod(lines.shape) <= MOST_COLUMNS * 4**resolution.halvings:
@@ -114,17 +141,37 @@ def _lines_of(scene: Scene, resolution: Resolution) -> tuple[Lines, list[Turn]]:
     return grid_lines(extent, tuple(dict.fromkeys(turn.feature for turn in turns)), spacing), turns
 
 
-def frame_like(frame: Frame, scene: Scene, resolution: Resolution) -> Frame:
-    """Return the frame of a device with other numbers of the same shape, on the very cells of another frame."""
-    made = slabs_of(scene, resolution.halvings, _packages(scene, resolution))
-    sheets = sheets_of(scene, frozenset(sheet.id for sheet in frame.sheets))
-    made = replace(made, slabs=(*made.slabs, *(sheet.slab() for sheet in sheets)))
+def frame_like(frame: Frame, before: Scene, scene: Scene, resolution: Resolution) -> Frame:
+    """Return the frame of a device with other numbers of the same shape, on the very cells of the frame of the one `before`.
+
+    Bodies that are the same object in both scenes, of the same materials, are taken over as they are.
+    """
     cut = {slab.id: slab for slab in frame.slabs.slabs}
-    slabs = tuple(
-        replace(slab, layers=tuple(replace(a, sizes=b.sizes) for a, b in zip(slab.layers, cut[slab.id].layers, strict=True)))
-        for slab in made.slabs
-    )
-    return Frame(frame.lines, replace(made, slabs=slabs), sheets)
+    changed = {name for name, body in scene.bodies.items() if not _same_body(before, scene, body)}
+    made = {
+        slab.id: _cut_as(slab, cut[slab.id])
+        for slab in slabs_of(scene, resolution.halvings, _packages(scene, resolution, changed), changed).slabs
+    }
+    sheets = sheets_of(scene, frozenset(sheet.id for sheet in frame.sheets))
+    made |= {
+        sheet.id: _cut_as(sheet.slab(), cut[sheet.id]) for sheet, old in zip(sheets, frame.sheets, strict=True) if sheet != old
+    }
+    slabs = tuple(made.get(slab.id, slab) for slab in frame.slabs.slabs)
+    return Frame(frame.lines, replace(frame.slabs, slabs=slabs), sheets)
+
+
+def _same_body(before: Scene, scene: Scene, body: SceneBody) -> bool:
+    """Return whether a body is the same in two scenes, what it is made of included."""
+    if before.bodies[body.id].model is not body.model:
+        return False
+    then, now = before.resolved.materials, scene.resolved.materials
+    return all(then[name] is now[name] for name in body.model.made_of)
+
+
+def _cut_as(slab: Slab, like: Slab) -> Slab:
+    """Return a slab with its layers cut into the columns of another's."""
+    layers = tuple(replace(a, sizes=b.sizes) for a, b in zip(slab.layers, like.layers, strict=True))
+    return replace(slab, layers=layers)
 
 
 def _sized(slab: Slab, body: SceneBody, turns: list[Turn], resolution: Resolution) -> Slab:
@@ -164,10 +211,12 @@ def _no_finer(feature: Feature, floor: float, halvings: int) -> Feature:
     return replace(feature, inside=inside, edge=edge)
 
 
-def _packages(scene: Scene, resolution: Resolution) -> dict[str, PackageMesh]:
+def _packages(scene: Scene, resolution: Resolution, only: Collection[str] | None = None) -> dict[str, PackageMesh]:
     """Return, for every package, the mesh on which its conductivities are fitted: that which it has in the device."""
     found, covered = {}, _covered(scene)
     for name, body in scene.bodies.items():
+        if only is not None and name not in only:
+            continue
         if isinstance(body.model, Component) and isinstance(body.model.make_up, PackageMakeUp):
             x0, y0, x1, y1 = body.region.bounds
             inner = body.model.make_up

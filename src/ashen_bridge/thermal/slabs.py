@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from ashen_bridge.geometry.region import MM, Region
@@ -25,10 +25,12 @@ class SlabSet:
     active: dict[str, tuple[int, ...]]
 
 
-def slabs_of(scene: Scene, halvings: int, packages: Mapping[str, PackageMesh]) -> SlabSet:
-    """Return all bodies as slabs; every layer is halved `halvings` times, packages are fitted on meshes of their own."""
+def slabs_of(scene: Scene, halvings: int, packages: Mapping[str, PackageMesh], only: Collection[str] | None = None) -> SlabSet:
+    """Return all bodies as slabs, or `only` some; every layer is halved `halvings` times, packages are fitted on their own meshes."""
     slabs, active = [], {}
     for body in scene.bodies.values():
+        if only is not None and body.id not in only:
+            continue
         slab, made = _slab(scene, body, halvings, packages)
         slabs.append(slab)
         if isinstance(body.model, Component):

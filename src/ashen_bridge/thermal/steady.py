@@ -13,7 +13,7 @@ from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.model.errors import AshenError, AssemblyError, Cancelled
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
 from ashen_bridge.thermal.conductances import ContactCells, FieldState, FilmCells, all_edges, film_cells
-from ashen_bridge.thermal.heating import Sources, check_powers, made_by_slab, sources
+from ashen_bridge.thermal.heating import Sources, check_powers, made_by_slab
 from ashen_bridge.thermal.parts import HeatModel, Link
 from ashen_bridge.thermal.solver import HeatSolverError, Pattern, Preconditioner, make_pattern, solve_linear
 from ashen_bridge.words.numbers import short
@@ -247,17 +247,6 @@ class SteadySolver:
             self._pattern_key = key
             self._preconditioner = Preconditioner()
         return self._pattern
-
-
-def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
-    """Return matrix [W/K] and right side [W] of the rises over the model's reference, properties taken at the reference."""
-    grid = make_grid(model.slabs, model.lines)
-    edges, _ = all_edges(grid, model)
-    state = FieldState(grid, edges, tuple(film_cells(grid, film) for film in model.films if film.region))
-    temperature = np.full(grid.n_cell, model.reference)
-    outward = state.outward(temperature, [temperature[film.cells] for film in state.films])
-    pattern = make_pattern(grid.n_cell, edges.i, edges.j)
-    return system(pattern, state, model, sources(grid, model), temperature, outward)
 
 
 def system(

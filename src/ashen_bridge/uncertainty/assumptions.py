@@ -140,7 +140,7 @@ def _weighed(engine: Engine, project: Project, base: Report, assumption: Assumpt
         return replace(assumption, effect_k=0.0)
     for sign in (1.0, -1.0):
         try:
-            moved = paths.set_values(project, dict.fromkeys(assumption.paths, assumption.value + sign * assumption.uncertainty))
+            moved = paths.set_numbers(project, dict.fromkeys(assumption.paths, assumption.value + sign * assumption.uncertainty))
             if base.sensors:
                 sensors, _ = engine.shown(moved, base.build, base.point)
                 watched = [(sign * (b.value_c - a.value_c), a.id, a.name) for a, b in zip(base.sensors, sensors, strict=True)]

@@ -61,7 +61,7 @@ def moved_project(project: Project, assumption: Assumption) -> tuple[Project, fl
     for sign in (1.0, -1.0):
         try:
             value = assumption.value + sign * assumption.uncertainty
-            return paths.set_values(project, dict.fromkeys(assumption.paths, value)), sign
+            return paths.set_numbers(project, dict.fromkeys(assumption.paths, value)), sign
         except AshenError:
             continue
     return project, 0.0

@@ -141,7 +141,7 @@ class Sampler:
         if number.plays.inverse:
             # A resistance acts by its inverse, and part of it in series with others: a second point shows how much.
             lower = dict.fromkeys(number.paths, number.value - 0.5 * number.uncertainty)
-            half = self._moved_system(number, paths.set_values(self.project, lower))
+            half = self._moved_system(number, paths.set_numbers(self.project, lower))
             bend = bend_of(up, self._change_to(half), 0.5) if half is not None else 0.0
         bounds = bounds_of(up, self._system.conductance, self._system.diagonal)
         return HeatChange(up, bend, halves if np.abs(halves).max(initial=0.0) > 1e-9 else None, bounds)
