@@ -37,7 +37,8 @@ from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
 from ashen_bridge.thermal.solver import Preconditioner, solve_linear
 from ashen_bridge.thermal.steady import linear_system
 from ashen_bridge.uncertainty.drawing import draw
-from ashen_bridge.uncertainty.sampling import Sampler
+from ashen_bridge.uncertainty.preparation import Preparation, prepared
+from ashen_bridge.uncertainty.sampling import draw_samples
 from bench_logs import logs, runs
 
 STOCK = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
@@ -151,10 +152,10 @@ def samples(project: Project) -> None:
     """Chances: the first 1,000 and 10,000 samples with all preparation, and the error on samples it has not seen."""
     engine = Engine()
     report = engine.predict(project, "plan_a").report
-    made: list[Sampler] = []
-    ready = seconds(lambda: made.append(Sampler(engine, project, "plan_a", report=report)))
+    made: list[Preparation] = []
+    ready = seconds(lambda: made.append(prepared(engine, project, "plan_a", report=report)))
     sampler = made[0]
-    thousand, many = (seconds(lambda n=n: sampler.draw(n)) for n in (1000, 10_000))  # type: ignore[misc]
+    thousand, many = (seconds(lambda n=n: draw_samples(sampler, n)) for n in (1000, 10_000))  # type: ignore[misc]
     say("1,000 samples with preparation, demo", ready + thousand, "s", "<= 2")
     say("10,000 samples with preparation, demo", ready + many, "s", "<= 15")
     drawn = draw(sampler.numbers, 12, 99)

@@ -16,7 +16,8 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.fingerprint import input_hash
 from ashen_bridge.uncertainty.chance import chances
-from ashen_bridge.uncertainty.sampling import Sampler
+from ashen_bridge.uncertainty.preparation import prepared
+from ashen_bridge.uncertainty.sampling import draw_samples
 from described import Truth, answers, change, changes, shown, truth
 from study import Case, Plain, Study
 
@@ -43,7 +44,7 @@ def described(of: Truth, what: str) -> Plain:
     data = told.project.model_dump(mode="json")
     change(data, "as_found", "load", what)
     used = in_force(Project.parse(data))
-    found = chances(Sampler(engine, used, "as_found", "load").draw(SAMPLES))
+    found = chances(draw_samples(prepared(engine, used, "as_found", "load"), SAMPLES))
     room = used.point("load").ambient_c.value
     after = shown(Engine(), of.changed(what), "now", "s_die_max")
     rows = {}

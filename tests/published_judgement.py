@@ -13,7 +13,7 @@ from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.report import Report
 from ashen_bridge.uncertainty.assumptions import Assumption
 from ashen_bridge.uncertainty.drawing import draw
-from ashen_bridge.uncertainty.sampling import Sampler
+from ashen_bridge.uncertainty.preparation import prepared
 from ashen_bridge.uncertainty.together import combined
 from published import PRACTICE, Check
 
@@ -73,7 +73,7 @@ def reduced_error() -> tuple[float, float]:
     """Median and root mean square error [K] of all sensors in six samples the model has not seen, against full coarse fields."""
     engine = Engine()
     base = engine.predict(demo(), "plan_a", fidelity="coarse").report
-    sampler = Sampler(engine, demo(), "plan_a", report=base)
+    sampler = prepared(engine, demo(), "plan_a", report=base)
     drawn = draw(sampler.numbers, 6, 99)
     found, _ = sampler.temperatures(drawn)
     misses = []

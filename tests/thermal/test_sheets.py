@@ -17,7 +17,7 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.thermal.resolution import COARSE, FINE, frame_of
 from ashen_bridge.thermal.sheets import sheets_of
-from ashen_bridge.uncertainty.sampling import Sampler
+from ashen_bridge.uncertainty.preparation import prepared
 from devices import FOUR, Card, project
 from test_boards import heated_plate, material, outline
 
@@ -135,7 +135,7 @@ def test_cells_or_a_link_make_little_difference_where_little_goes_sideways(monke
 def test_chances_see_through_a_sheet() -> None:
     """First order, by moving the pads' conductivity in whole predictions, against the sampler's own answer."""
     made = paths.set_values(project(thick_pads()), {"materials.pad_medium.conductivity_w_mk.uncertainty": 0.6})
-    sampler = Sampler(Engine(), made)
+    sampler = prepared(Engine(), made)
     at = next(n for n, one in enumerate(sampler.numbers) if one.paths[0] == "materials.pad_medium.conductivity_w_mk")
     drawn = np.zeros((2, len(sampler.numbers)))
     drawn[:, at] = (1.0, -1.0)

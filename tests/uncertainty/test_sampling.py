@@ -25,7 +25,8 @@ from ashen_bridge.uncertainty.chance import chances
 from ashen_bridge.uncertainty.directions import HeatChange, bend_of, factors
 from ashen_bridge.uncertainty.drawing import draw, highest, lowest
 from ashen_bridge.uncertainty.outcome import chance_words, standard_error
-from ashen_bridge.uncertainty.sampling import Sampler, Samples
+from ashen_bridge.uncertainty.preparation import Preparation, prepared
+from ashen_bridge.uncertainty.sampling import Samples, draw_samples
 from devices import FOUR, Card, project
 
 SPREADS = {
@@ -68,18 +69,18 @@ def _still(node: Any) -> None:
 
 
 @pytest.fixture(scope="module")
-def sampler() -> Sampler:
-    return Sampler(Engine(), uncertain(), report=Engine().predict(uncertain(), fidelity="coarse").report)
+def sampler() -> Preparation:
+    return prepared(Engine(), uncertain(), report=Engine().predict(uncertain(), fidelity="coarse").report)
 
 
-def moved(sampler: Sampler, drawn: np.ndarray) -> np.ndarray:
+def moved(sampler: Preparation, drawn: np.ndarray) -> np.ndarray:
     """Return what a full prediction says of one sample."""
     values = {p: one.value + one.uncertainty * by for one, by in zip(sampler.numbers, drawn, strict=True) for p in one.paths}
     report = Engine().predict(paths.set_values(sampler.project, values), fidelity="coarse").report
     return np.array([row.value_c for row in report.sensors])
 
 
-def test_every_number_alone_moves_sensors_as_a_full_prediction_does(sampler: Sampler) -> None:
+def test_every_number_alone_moves_sensors_as_a_full_prediction_does(sampler: Preparation) -> None:
     base = np.array([row.value_c for row in Engine().predict(sampler.project, fidelity="coarse").report.sensors])
     for n, one in enumerate(sampler.numbers):
         for by in (1.0, -1.0):
@@ -93,7 +94,7 @@ def test_every_number_alone_moves_sensors_as_a_full_prediction_does(sampler: Sam
             )
 
 
-def test_numbers_all_at_once_on_samples_it_has_not_seen(sampler: Sampler) -> None:
+def test_numbers_all_at_once_on_samples_it_has_not_seen(sampler: Preparation) -> None:
     base = np.array([row.value_c for row in Engine().predict(sampler.project, fidelity="coarse").report.sensors])
     drawn = draw(sampler.numbers, 8, 4242)
     shown, fine = sampler.temperatures(drawn)
@@ -104,7 +105,7 @@ def test_numbers_all_at_once_on_samples_it_has_not_seen(sampler: Sampler) -> Non
     assert np.abs(full - base).max() > 4.0, "else nothing was asked of it"
 
 
-def test_the_middle_is_what_the_prediction_shows(sampler: Sampler) -> None:
+def test_the_middle_is_what_the_prediction_shows(sampler: Preparation) -> None:
     shown, _ = sampler.temperatures(np.zeros((1, len(sampler.numbers))))
     assert shown[0] == pytest.approx(sampler.nominal, abs=1e-6)
 
@@ -112,7 +113,7 @@ def test_the_middle_is_what_the_prediction_shows(sampler: Sampler) -> None:
 def test_the_refined_prediction_is_taken_over_in_proportion() -> None:
     made = uncertain({"points.load.powers_w.die": 20.0, "points.load.powers_w.part_0": 0.6})
     fine = Engine().predict(made).report
-    sampler = Sampler(Engine(), made, report=fine)
+    sampler = prepared(Engine(), made, report=fine)
     at = [row.id for row in fine.sensors].index("s_die")
     shown, _ = sampler.temperatures(np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]]))
     assert shown[0, at] == pytest.approx(fine.sensors[at].value_c, abs=1e-6)
@@ -124,7 +125,7 @@ def test_the_refined_prediction_is_taken_over_in_proportion() -> None:
 def test_uncertain_power_alone_gives_its_own_spread() -> None:
     """T is linear in the die's power but for radiation: u(T) = (T − T₀)/P·u(P) for the die's own part."""
     made = uncertain({"points.load.powers_w.die": 5.0})
-    samples = Sampler(Engine(), made).draw(1000)
+    samples = draw_samples(prepared(Engine(), made), 1000)
     found = chances(samples).of("s_die")
     assert found is not None
     slope = (
@@ -227,7 +228,7 @@ def test_a_reduced_model_is_exact_on_what_its_basis_spans() -> None:
         matrix = np.array([[g[0], -g[0], 0], [-g[0], g[0] + g[1], -g[1]], [0, -g[1], g[1] + 1.0]])
         return np.linalg.solve(matrix, system.right)
 
-    basis = basis_of([exact(2.0), exact(0.5)])
+    basis = basis_of(np.stack([exact(2.0), exact(0.5)], axis=1))
     model = ReducedModel(system, basis, (), np.array([0]))  # type: ignore[arg-type]
     found = model.solve(np.zeros((2, 0)), np.array([[0.0], [6.0]])) @ basis.T
     assert found[0] == pytest.approx(exact(2.0))
@@ -236,7 +237,7 @@ def test_a_reduced_model_is_exact_on_what_its_basis_spans() -> None:
 
 def test_nothing_uncertain_is_said_in_words() -> None:
     with pytest.raises(AssemblyError, match="nothing to draw"):
-        Sampler(Engine(), uncertain({}))
+        prepared(Engine(), uncertain({}))
 
 
 def test_runaways_are_counted_not_averaged() -> None:
@@ -244,7 +245,7 @@ def test_runaways_are_counted_not_averaged() -> None:
     leaking = paths.set_values(
         made, {"device.bodies.die.leakage": {"share": {"value": 0.12}, "at_c": {"value": 55.0}, "per_k": {"value": 20.0}}}
     )
-    samples = Sampler(Engine(), leaking).draw(400)
+    samples = draw_samples(prepared(Engine(), leaking), 400)
     assert samples.failed > 0
     assert len(samples.values_c) + samples.failed == 400
     assert samples.values_c.max() < 600.0
@@ -271,7 +272,7 @@ def test_an_air_gap_without_a_joint_answers() -> None:
     height = "device.bodies.wall.height_mm"
     made = paths.set_values(Project.parse(plain), {f"{height}.uncertainty": 0.05, "points.load.inside": "given"})
     engine = Engine()
-    drawn = Sampler(engine, made, report=engine.predict(made, fidelity="coarse").report).draw(400)
+    drawn = draw_samples(prepared(engine, made, report=engine.predict(made, fidelity="coarse").report), 400)
     value = float(paths.get(made, height))
     ends = [engine.predict(paths.set_values(made, {height: value + by}), fidelity="coarse").report for by in (-0.05, 0.05)]
     rises = [{row.id: row.value_c for row in one.sensors} for one in ends]

@@ -7,7 +7,8 @@ from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.project import Project
 from ashen_bridge.uncertainty.chance import chances as of_samples
 from ashen_bridge.uncertainty.outcome import Chances
-from ashen_bridge.uncertainty.sampling import Sampler
+from ashen_bridge.uncertainty.preparation import prepared
+from ashen_bridge.uncertainty.sampling import draw_samples
 
 
 def chances(project: Project, build: str | None = None, point: str | None = None, *, count: int = 1000) -> Chances:
@@ -17,4 +18,4 @@ def chances(project: Project, build: str | None = None, point: str | None = None
     """
     used = in_force(project)
     report = engine().predict(used, build, point).report
-    return of_samples(Sampler(engine(), used, report.build, report.point, report=report).draw(count))
+    return of_samples(draw_samples(prepared(engine(), used, report.build, report.point, report), count))

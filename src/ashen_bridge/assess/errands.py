@@ -45,14 +45,14 @@ def draw_chances(
 ) -> Iterator[tuple[float, Chances | None]]:
     """Draw samples and say what they say, first of some and then of all."""
     from ashen_bridge.uncertainty.chance import chances
-    from ashen_bridge.uncertainty.sampling import Sampler
+    from ashen_bridge.uncertainty.preparation import preparing
+    from ashen_bridge.uncertainty.sampling import drawing_samples
 
-    sampler = Sampler(engine, project, build, point, report=report, at_once=False)
-    for progress in sampler.prepare():
+    for progress, ready in preparing(engine, project, build, point, report):
         yield 0.7 * progress, None
-    for samples in sampler.draw_in_parts(count):
-        drawn = len(samples.values_c) + samples.failed
-        yield 0.7 + 0.3 * drawn / count, chances(samples)
+        for samples in drawing_samples(ready, count) if ready is not None else ():
+            drawn = len(samples.values_c) + samples.failed
+            yield 0.7 + 0.3 * drawn / count, chances(samples)
 
 
 def rank_layers(

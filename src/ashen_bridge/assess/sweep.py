@@ -59,10 +59,11 @@ def work(errand: Errand, count: int, seed: int) -> Outcome:
     import pandas as pd
 
     from ashen_bridge.predict.engine import Engine
-    from ashen_bridge.uncertainty.sampling import Sampler
+    from ashen_bridge.uncertainty.preparation import prepared
+    from ashen_bridge.uncertainty.sampling import draw_samples
 
     try:
-        samples = Sampler(Engine(), errand.project, errand.build, errand.point).draw(count, seed)
+        samples = draw_samples(prepared(Engine(), errand.project, errand.build, errand.point), count, seed)
     except AshenError as error:
         return Outcome(errand, None, str(error))
     n, sensors = samples.values_c.shape

@@ -151,7 +151,7 @@ def readings_of(project: Project, runs: Sequence[RunFigures], engine: Engine) ->
                 rooms = [room if room is not None else ambient for _, _, room in ends]
                 values.append(mean - float(np.mean(rooms)) + ambient)
                 place = places.get((run.run.id, sensor.id), 0.0)
-                variances.append(error**2 + MODEL_K**2 + sensor.offset_k.uncertainty**2 + place**2)
+                variances.append(error**2 + MODEL_K**2 + place**2)
                 air.append(number)
             else:
                 values.append(mean)

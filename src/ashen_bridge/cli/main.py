@@ -86,10 +86,11 @@ def predict(
     drawn = None
     if chance is not None:
         from ashen_bridge.uncertainty.chance import chances
-        from ashen_bridge.uncertainty.sampling import Sampler
+        from ashen_bridge.uncertainty.preparation import prepared
+        from ashen_bridge.uncertainty.sampling import draw_samples
 
         where = assessment.report.build, assessment.report.point
-        drawn = chances(Sampler(engine, project, *where, report=assessment.report).draw(chance))
+        drawn = chances(draw_samples(prepared(engine, project, *where, assessment.report), chance))
     plain = as_json and json.dumps(as_plain(assessment, stands_on, drawn), ensure_ascii=False, indent=1)
     say(plain or as_text(project, assessment, stands_on, drawn))
 

@@ -11,7 +11,7 @@ from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.footprint import Rect
-from ashen_bridge.model.plays import Beside
+from ashen_bridge.model.plays import Beside, Reads
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.sharing import find
@@ -33,7 +33,7 @@ class Sensor(Frozen):
     spot: Rect | None = None
     x_mm: Coordinate | None = None
     y_mm: Coordinate | None = None
-    offset_k: Beside[Offset] = q(0.0)
+    offset_k: Reads[Offset] = q(0.0)
     group: Name = ""
 
     @model_validator(mode="after")

@@ -34,12 +34,13 @@ class When(StrEnum):
 class Plays:
     """Which part a number plays: in the heat model, in mechanics, in both, or (neither) only beside a steady prediction.
 
-    `inverse`: what it does is not in proportion to it, since it acts by its inverse, in series with others. `when`: under which
-    condition. `each`: what one number of a table is called.
+    `reads`: in what a sensor shows of it. `inverse`: what it does is not in proportion to it, since it acts by its inverse, in
+    series with others. `when`: under which condition. `each`: what one number of a table is called.
     """
 
     heat: bool = False
     mechanics: bool = False
+    reads: bool = False
     inverse: bool = False
     when: When = When.ALWAYS
     each: str = ""
@@ -49,6 +50,7 @@ Heat = Annotated[T, Plays(heat=True)]
 Resists = Annotated[T, Plays(heat=True, inverse=True)]
 Mechanics = Annotated[T, Plays(mechanics=True)]
 Both = Annotated[T, Plays(heat=True, mechanics=True)]
+Reads = Annotated[T, Plays(reads=True)]
 Beside = Annotated[T, Plays()]
 """Stores heat, judges a result, or says what is bought: no part in a steady prediction."""
 

@@ -21,7 +21,7 @@ from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.fingerprint import resolved_hash, shown_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
 from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
-from ashen_bridge.predict.memory import Lead, Memory
+from ashen_bridge.predict.memory import Lead, Memory, Workings
 from ashen_bridge.predict.mesh_error import Hottest, mesh_error
 from ashen_bridge.predict.operating import Operating, Reached, come_about
 from ashen_bridge.predict.patterns import Pattern, Watch
@@ -57,6 +57,7 @@ class Engine:
     fields_solved: int = 0
     """How many heat fields have come about so far, for looking at."""
     memory: Memory = field(default_factory=Memory)
+    workings: Workings = field(default_factory=Workings)
     _solvers: dict[str, SteadySolver] = field(default_factory=dict)
     _start: tuple[tuple[str, ...], Floats] | None = None
     _rest: tuple[Project, str | None, OperatingPoint | None, AtRest] | None = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass, field, fields, is_dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -49,6 +49,36 @@ class Memory:
         while self._bytes > self.limit and len(self._kept) > 1:
             _, (gone, _) = self._kept.popitem(last=False)
             self._bytes -= _size(gone)
+
+
+class Sized(Protocol):
+    """Something that knows about how much memory it takes [bytes]."""
+
+    @property
+    def size(self) -> float:
+        """About what it takes [bytes]."""
+        ...
+
+
+@dataclass
+class Workings:
+    """What others worked out with an engine and may be asked for again, by the hash of what it depends on."""
+
+    limit: float = MEMORY_BYTES
+    _kept: OrderedDict[str, Sized] = field(default_factory=OrderedDict)
+
+    def get(self, key: str) -> Sized | None:
+        """Return what was kept under a key, None if it was not or has had to go."""
+        found = self._kept.get(key)
+        if found is not None:
+            self._kept.move_to_end(key)
+        return found
+
+    def keep(self, key: str, worked_out: Sized) -> None:
+        """Keep something; what was not asked for longest goes for it."""
+        self._kept[key] = worked_out
+        while len(self._kept) > 1 and sum(one.size for one in self._kept.values()) > self.limit:
+            self._kept.popitem(last=False)
 
 
 def _size(prediction: Prediction) -> float:

@@ -56,8 +56,8 @@ def linearised(
 ) -> LinearSystem:
     """Return the linear system of a model whose properties are those at `temperature` [K]; rises count from `reference` [K].
 
-    `grid` is the model's own, if it is known; `like` a system of the same cells and contacts. Temperature-dependent power is in it to first order, so that its solution at
-    those temperatures is exact.
+    `grid` is the model's own, if it is known; `like` a system of the same cells and contacts. Temperature-dependent power is in
+    it to first order, so that its solution at those temperatures is exact.
     """
     grid = grid or make_grid(model.slabs, model.lines)
     edges, contacts = all_edges(grid, model) if like is None else edges_like((like.grid, like.edges, like.contacts), grid, model)

@@ -26,7 +26,7 @@ class SlabSet:
 
 
 def slabs_of(scene: Scene, halvings: int, packages: Mapping[str, PackageMesh], only: Collection[str] | None = None) -> SlabSet:
-    """Return all bodies as slabs, or `only` some; every layer is halved `halvings` times, packages are fitted on their own meshes."""
+    """Return bodies as slabs, all or `only` some; every layer is halved `halvings` times, packages fitted on their own meshes."""
     slabs, active = [], {}
     for body in scene.bodies.values():
         if only is not None and body.id not in only:

@@ -11,6 +11,7 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.calibrated import told
+from ashen_bridge.model.device import Sensor
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.material import Material
 from ashen_bridge.model.plays import Number, Plays, numbers
@@ -68,6 +69,7 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
         *((f"builds.{build_id}.joints.{one.id}", one) for one in build.joints),
         *((f"materials.{one.id}", one) for one in project.materials if one.id in used),
         (f"points.{point_id}", point),
+        *((f"device.sensors.{one.id}", one) for one in project.device.sensors if one.body not in build.removed),
     ]
     holds = circumstances(project, build)
     bodies = {body.id: body for body in project.all_bodies}
@@ -95,7 +97,7 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
 
 def _counts(number: Number) -> bool:
     one = number.quantity
-    if not (number.plays.heat or number.plays.mechanics):
+    if not (number.plays.heat or number.plays.mechanics or number.plays.reads):
         return False
     if one.uncertainty == 0 and one.origin is not Origin.ASSUMED:
         return False
@@ -108,7 +110,7 @@ def _alike(number: Number, root: str, owner: Root, part: Body | None) -> tuple[A
     said = (one.value, one.uncertainty, one.origin, one.note)
     if number.field == "powers_w":
         return ("power", _kind_of(part if part is not None else owner), *said)
-    own = (root,) if isinstance(owner, Material | OperatingPoint) else ()
+    own = (root,) if isinstance(owner, Material | OperatingPoint | Sensor) else ()  # two thermometers err each by itself
     return (_kind_of(owner), _inner(number.path, root), *said, *own)
 
 

@@ -6,13 +6,14 @@ from collections.abc import Callable
 
 from ashen_bridge.model.bodies import Body, Plate
 from ashen_bridge.model.build import Build, OperatingPoint
+from ashen_bridge.model.device import Sensor
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.joints import Joint, PieceState
 from ashen_bridge.model.material import Material, MaterialKind
 from ashen_bridge.model.plays import When
 from ashen_bridge.model.project import Project
 
-Root = Body | Fastener | Joint | Material | OperatingPoint
+Root = Body | Fastener | Joint | Material | OperatingPoint | Sensor
 
 
 def circumstances(project: Project, build: Build) -> Callable[[When, str], bool]:

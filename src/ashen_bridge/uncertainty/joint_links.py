@@ -54,7 +54,10 @@ class Rests:
 
 
 class JointLinks:
-    """All links that joints make in a linear system, and air gaps that carry heat, with what they conduct in variants."""
+    """All links that joints make in a linear system, and air gaps that carry heat, with what they conduct in variants.
+
+    `groups` are those of one facing each, numbers into `links`.
+    """
 
     def __init__(self, scene: Scene, assembly: Assembly, system: LinearSystem, rises: Floats) -> None:
         self.scene, self.assembly = scene, assembly
@@ -63,7 +66,9 @@ class JointLinks:
         names = list(dict.fromkeys(facing_name(assembly.contacts[n].facing) for n in joined))
         kept = [_all_links(contacts[name]) for name in names]
         self.links = np.concatenate(kept).astype(np.intp) if kept else np.zeros(0, dtype=np.intp)
-        first = dict(zip(names, np.cumsum([0, *(len(one) for one in kept)]), strict=False))
+        starts = np.cumsum([0, *(len(one) for one in kept)])
+        first = dict(zip(names, starts, strict=False))
+        self.groups = [np.arange(start, start + len(one)) for start, one in zip(starts, kept, strict=False)]
         self._of_sheet = {name: _piece_of(one.contact.sheet) for name, one in contacts.items()}
         self.patches: list[PatchLinks] = []
         for n in joined:

@@ -1,0 +1,261 @@
+"""One build at one operating point, prepared: what every uncertain number does to whatever a prediction shows.
+
+Exact mechanics and joints, heat by a reduced model. The engine's coarse field is linearised at its own temperatures; each
+number's answer is found by moving it in the device; then thousands of variants are some batched solves, and slopes a batch of
+their own. What is moved shifts the prediction that is shown, so the middle is the refined field's.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from functools import cached_property
+
+import numpy as np
+
+from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays.blas import one_blas_thread
+from ashen_bridge.mechanics.contact_state import Stacks
+from ashen_bridge.mechanics.potential import Variants
+from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.model.project import Project
+from ashen_bridge.predict.coarse_model import CoarseModel
+from ashen_bridge.predict.engine import Engine
+from ashen_bridge.predict.fingerprint import shown_hash
+from ashen_bridge.predict.report import Report
+from ashen_bridge.thermal.reduced import ReducedModel
+from ashen_bridge.uncertainty.assumptions import assumptions
+from ashen_bridge.uncertainty.directions import Base, HeatChange, Moved, factors, moved_by, moved_project, side_by_side, still
+from ashen_bridge.uncertainty.drawing import draw
+from ashen_bridge.uncertainty.heat_answers import HeatAnswers
+from ashen_bridge.uncertainty.joint_links import JointLinks, Rests
+from ashen_bridge.uncertainty.layers import DrawnLayers
+from ashen_bridge.uncertainty.resting import at_rest
+from ashen_bridge.uncertainty.sink_products import sink_products
+from ashen_bridge.uncertainty.span import Trials, spanning
+
+TRIALS, SPREAD = 16, 1.3  # samples at which the basis is corrected, and how much wider than life they are drawn
+_CHUNK = 250
+_COLDEST, _HOTTEST = -150.0, 600.0  # [°C]: beyond it a sample has run away
+_TRIAL_SEED, _PLACE_SEED = 7_411, 20_261
+
+
+def preparing(
+    engine: Engine, project: Project, build_id: str | None = None, point_id: str | None = None, report: Report | None = None
+) -> Iterator[tuple[float, Preparation | None]]:
+    """Yield (progress, None) and at the end (1, preparation); one that the engine has kept comes at once.
+
+    `report` is the prediction whose middle it has, the refined one if none is given. Raises `AshenError` for what cannot be
+    computed, or where nothing carries an uncertainty.
+    """
+    build, point = project.build(build_id).id, project.point(point_id).id
+    shown = _unthrottled(engine, project, build, point, report)
+    listed = [(one.paths, one.value, one.uncertainty, one.told) for one in assumptions(project, build, point)]
+    told = hashlib.sha256(repr(listed).encode()).hexdigest()
+    key = f"{shown_hash(project, build, point)}{told}{shown.fidelity}"
+    known = engine.workings.get(key)
+    if not isinstance(known, Preparation):
+        known = Preparation(engine, project, shown)
+        for progress in known.prepare():
+            yield 0.99 * progress, None
+        engine.workings.keep(key, known)
+    yield 1.0, known
+
+
+def prepared(
+    engine: Engine, project: Project, build_id: str | None = None, point_id: str | None = None, report: Report | None = None
+) -> Preparation:
+    """Return one build at one operating point, prepared; see `preparing`."""
+    *_, (_, found) = preparing(engine, project, build_id, point_id, report)
+    assert found is not None  # the last one always is
+    return found
+
+
+class Preparation:
+    """What has been worked out about one build at one operating point; every question about its numbers is answered from it."""
+
+    def __init__(self, engine: Engine, project: Project, report: Report) -> None:
+        self.project, self.report = project, report
+        build_id, point_id = report.build, report.point
+        half = engine.rest(project, build_id, None)
+        self._coarse = CoarseModel(half, project.point(point_id))
+        self._system = self._coarse.system
+        joints = JointLinks(half.scene, half.assembly, self._system, self._coarse.rises)
+        self.base = Base(project, build_id, point_id, half.scene, half.assembly, half.coordinates, joints)
+        self.numbers = tuple(one for one in assumptions(project, build_id, point_id) if one.uncertainty > 0)
+        if not self.numbers:
+            raise AssemblyError("Nothing in this build carries an uncertainty, so there is nothing to draw.")
+        self._layers = DrawnLayers(half.resolved, self.numbers)
+
+    def prepare(self) -> Iterator[float]:
+        """Work out everything, yielding how much of it is done (0 to 1)."""
+        answers = HeatAnswers(self.base, self._coarse)
+        moved: list[Moved] = []
+        changes: dict[int, HeatChange] = {}
+        for n, number in enumerate(self.numbers):
+            yield 0.7 * n / len(self.numbers)
+            project, sign = moved_project(self.project, number)
+            answer = still(self.base)
+            if sign and number.plays.mechanics:
+                answer = moved_by(self.base, number, project, sign)
+            moved.append(answer)
+            if sign and number.plays.heat:
+                found = answers.of(number, project, sign)
+                if found is not None:
+                    changes[n] = found
+        self._directions = side_by_side(self.base, moved, changes)
+        yield 0.7
+        self._feedback = answers.feedback()
+        self._offsets = self._sensor_offsets()
+        yield 0.8
+        self._reduce()
+        yield 1.0
+
+    @property
+    def sensors(self) -> tuple[str, ...]:
+        """Ids of what is read, in the order of `temperatures`."""
+        return tuple(reading.id for reading in self._coarse.readings)
+
+    @property
+    def size(self) -> float:
+        """About how much memory it takes [bytes]."""
+        fields, numbers = self._system.n, len(self.numbers)
+        points = len(self.base.assembly.weight) + sum(len(one.x) for one in self.base.joints.patches)
+        return 8.0 * (fields * (self.rank + 2 * numbers) + 2 * numbers * (self.rank**2 + points))
+
+    def slopes(self, at: Floats | None = None, by: float = 1.0) -> Floats:
+        """Return what one standard uncertainty of every number does to every sensor (n_number, n_sensor) [K].
+
+        By steps of `by` up and down from `at` (n_number,) [standard uncertainties]; where only one of them comes to rest by that
+        alone, zeros where neither does.
+        """
+        count = len(self.numbers)
+        here = np.zeros(count) if at is None else at
+        values, fine = self.temperatures(np.vstack([here, here + by * np.eye(count), here - by * np.eye(count)]), exact=True)
+        shown = np.full((2 * count + 1, values.shape[1]), np.nan)
+        shown[fine] = values
+        middle, up, down = shown[0], shown[1 : count + 1], shown[count + 1 :]
+        both = np.where(np.isnan(up), (middle - down) / by, np.where(np.isnan(down), (up - middle) / by, (up - down) / (2 * by)))
+        return np.asarray(np.nan_to_num(both))
+
+    @property
+    def rank(self) -> int:
+        """Number of fields in the reduced model."""
+        return self._model.rank
+
+    def _sensor_offsets(self) -> Floats:
+        """Return by how much each number moves a reading without moving any heat (n_number, n_sensor) [K]."""
+        found = np.zeros((len(self.numbers), len(self._coarse.readings)))
+        for n, number in enumerate(self.numbers):
+            for k, reading in enumerate(self._coarse.readings):
+                if f"device.sensors.{reading.id}.offset_k" in number.paths:
+                    found[n, k] = number.uncertainty
+        return found
+
+    def _reduce(self) -> None:
+        """Make the reduced model."""
+        drawn = np.vstack([np.zeros((1, len(self.numbers))), draw(self.numbers, TRIALS, _TRIAL_SEED, SPREAD)])
+        links, fine = self._links(drawn)
+        acts = self._acts(drawn[fine])
+        joints, changes = self.base.joints, [one.change for one in self._directions.changes]
+        basis = spanning(self._system, self._coarse.rises, changes, joints, Trials(acts, links))
+        self._products = sink_products(self._coarse.sink_films, changes, self._coarse.reference)
+        more = [one for product in self._products for one in product.changes(self._system.n)]
+        feedback = [change for _, change in self._feedback]
+        self._model = ReducedModel(self._system, basis, [*changes, *more, *feedback], joints.links, joints.groups)
+        means = [one.weights @ basis[one.cells] for one, _ in self._feedback if one.weights is not None]
+        self._means = np.stack(means) if means else None
+        now = self._system.conductance[joints.links]
+        self._nominal = self._coarse.read(basis, self._solve(acts[:1], links[:1] - now))[0]
+
+    def _solve(self, acts: Floats, links: Floats) -> Floats:
+        """Return the coefficients of some samples; what depends on temperature follows the bodies' mean temperatures."""
+        model = self._model
+        acts = np.hstack([acts, *(product.missing(acts) for product in self._products)])
+        found = model.solve(acts, links)
+        if self._means is None:
+            return found
+        return model.followed(found, (found - model.basis.T @ self._coarse.rises) @ self._means.T)
+
+    def _acts(self, drawn: Floats) -> Floats:
+        d = self._directions
+        acts = [one.acts(drawn[:, n]) for one, n in zip(d.changes, d.changed_by, strict=True)]
+        return np.stack(acts, axis=1) if acts else np.zeros((len(drawn), 0))
+
+    def _links(self, drawn: Floats) -> tuple[Floats, np.ndarray]:
+        """Return the joints' links (s, n_link) [W/K] of those samples that come to rest, and which those are."""
+        d = self._directions
+        shift, stacks = drawn @ d.gap, Stacks(factors(drawn, d.scale), factors(drawn, d.firmness), drawn @ d.softness)
+        variants = Variants(
+            len(drawn),
+            thickness_scale=np.asarray(stacks.scale),
+            firmness=np.asarray(stacks.firmness),
+            ramp_shift=drawn @ d.ramp_shift,
+            ramp_scale=factors(drawn, d.ramp_scale),
+        )
+        coordinates, fine = at_rest(self.base, variants, shift, np.asarray(stacks.softness))
+        drawn = drawn[fine]
+        rests = Rests(coordinates, shift[fine], [drawn @ column for column in d.columns], stacks.rows(fine))
+        volume = {
+            key: np.maximum(1 + np.sum([more * drawn[:, n] for n, more in by.items()], axis=0), 0.0)
+            for key, by in d.volumes.items()
+        }
+        coverage = self.base.joints.coverage(rests, volume)
+        halves = np.ones((len(drawn), len(self.base.joints.links)))
+        for one, n in zip(d.changes, d.changed_by, strict=True):
+            if one.halves is not None:
+                halves /= np.maximum(1 + drawn[:, [n]] * one.halves, 0.1)
+        return self.base.joints.conductance(rests, coverage, self._layers.drawn(drawn), halves), fine
+
+    def temperatures(self, drawn: Floats, exact: bool = False) -> tuple[Floats, np.ndarray]:
+        """Return what the sensors show (s, n_sensor) [°C] in those samples that come to rest, and which those are.
+
+        What comes of not knowing where a sensor sits is drawn too, unless they shall be `exact`.
+        """
+        values, fine = [], []
+        now = self._system.conductance[self.base.joints.links]
+        for at in range(0, len(drawn), _CHUNK):
+            part = drawn[at : at + _CHUNK]
+            links, kept = self._links(part)
+            with one_blas_thread():
+                coefficients = self._solve(self._acts(part[kept]), links - now)
+            shown = self._refined(self._coarse.read(self._model.basis, coefficients)) + part[kept] @ self._offsets
+            if self._places.any() and not exact:
+                # Where a sensor sits is no number of the model: drawn beside them, alike for the same draw.
+                place = np.random.default_rng([_PLACE_SEED, at, len(shown)])
+                shown = shown + self._places * place.standard_normal(shown.shape)
+            # Where leakage has run away the equations give nonsense: such a sample has no steady state.
+            steady = np.isfinite(shown).all(axis=1) & (shown.max(axis=1) < _HOTTEST) & (shown.min(axis=1) > _COLDEST)
+            kept[kept] = steady
+            values.append(shown[steady])
+            fine.append(kept)
+        return np.concatenate(values), np.concatenate(fine)
+
+    def _refined(self, coarse: Floats) -> Floats:
+        """Return temperatures of the coarse field [°C] brought to the refined one: rises over ambient in its proportion."""
+        ambient = self.report.ambient_c
+        rise = self._nominal - ambient
+        plain = np.abs(rise) < 1.0  # too little to make a proportion of
+        ratio = np.where(plain, 1.0, (self.nominal - ambient) / np.where(plain, 1.0, rise))
+        return np.asarray(self.nominal + ratio * (coarse - self._nominal))
+
+    @cached_property
+    def _places(self) -> Floats:
+        """What comes of not knowing where each sensor sits [K]."""
+        known = {row.id: row.place_k for row in self.report.sensors}
+        return np.array([known[reading.id] for reading in self._coarse.readings])
+
+    @property
+    def nominal(self) -> Floats:
+        """What the prediction shows for every sensor [°C]."""
+        shown = {row.id: row.value_c for row in self.report.sensors}
+        return np.array([shown[reading.id] for reading in self._coarse.readings])
+
+
+def _unthrottled(engine: Engine, project: Project, build: str, point: str, report: Report | None) -> Report:
+    """Return the refined prediction without throttling: what is drawn shows how hot things would get."""
+    if report is not None and not any(row.reason == "throttled" for row in report.held_back):
+        return report
+    told = paths.set_values(project, {f"points.{point}.throttle_at_c": {}})
+    return engine.predict(told, build, point, fidelity="fine").report
