@@ -24,7 +24,8 @@ from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.inner import BaseKind
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
-from ashen_bridge.uncertainty.assumptions import assumptions, weigh
+from ashen_bridge.uncertainty.assumptions import assumptions
+from ashen_bridge.uncertainty.weighing import weigh
 
 ENGINE = Engine()
 COUNT = st.integers(0, 12)
@@ -354,7 +355,7 @@ def test_weights_are_the_change_of_the_temperature_that_moves_most() -> None:
     """Against a direct difference of two predictions of the same engine."""
     project = project_from(Answers(around=(1, 0, 1, 0)))
     wanted = [one for one in assumptions(project, "as_found", "load") if one.field in ("sink.convective_k_w", "roughness_um")]
-    weighed = [value[1] for _, value in weigh(ENGINE, project, "as_found", "load", wanted)]
+    weighed = weigh(ENGINE, project, "as_found", "load", wanted)
     sink = next(one for one in weighed if one.field == "sink.convective_k_w")
     base = ENGINE.predict(project, fidelity="coarse").report
     moved = ENGINE.predict(paths.set_values(project, {sink.paths[0]: sink.value + sink.uncertainty}), fidelity="coarse").report
@@ -370,5 +371,5 @@ def test_what_cannot_be_assembled_when_moved_is_left_open() -> None:
     path = "device.bodies.die.height_mm"
     thin = paths.set_values(project, {path: {"value": 0.5, "uncertainty": 0.6, "origin": "assumed", "note": ""}})
     wanted = [one for one in assumptions(thin, "as_found", "load") if one.paths == (path,)]
-    weighed = next(value[1] for _, value in weigh(ENGINE, thin, "as_found", "load", wanted))
+    (weighed,) = weigh(ENGINE, thin, "as_found", "load", wanted)
     assert weighed.effect_k is not None, "upwards it can be assembled, so that side is taken"

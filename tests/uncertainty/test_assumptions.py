@@ -18,8 +18,9 @@ from ashen_bridge.model.plays import Heat, When, numbers, unsaid
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.units import Thickness
 from ashen_bridge.predict.engine import Engine
-from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, weigh
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.together import combined
+from ashen_bridge.uncertainty.weighing import weigh
 from devices import Card, Part, project
 
 ENGINE = Engine()
@@ -27,8 +28,7 @@ SMALL = Card((Part(60, 34, 1.2, 1.0),), bends=False)
 
 
 def weighed(made: Project, wanted: list[Assumption] | None = None) -> list[Assumption]:
-    listed = wanted if wanted is not None else list(assumptions(made, "now", "load"))
-    return [one for _, (_, one) in weigh(ENGINE, made, "now", "load", listed)]
+    return list(weigh(ENGINE, made, "now", "load", wanted))
 
 
 def uncertain(made: Project, **spreads: tuple[str, float]) -> Project:

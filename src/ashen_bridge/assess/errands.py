@@ -13,6 +13,7 @@ from ashen_bridge.uncertainty.outcome import Chances
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.uncertainty.assumptions import Assumption
 
 
 def predict(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, Assessment]]:
@@ -53,6 +54,13 @@ def draw_chances(
         for samples in drawing_samples(ready, count) if ready is not None else ():
             drawn = len(samples.values_c) + samples.failed
             yield 0.7 + 0.3 * drawn / count, chances(samples)
+
+
+def weigh(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, tuple[Assumption, ...] | None]]:
+    """Say what every number that a prediction stands on does to its temperatures."""
+    from ashen_bridge.uncertainty.weighing import weighing
+
+    yield from weighing(engine, project, build, point)
 
 
 def rank_layers(

@@ -73,8 +73,7 @@ def predict(
         return
     from ashen_bridge.assess.assessment import assess
     from ashen_bridge.cli.tables import as_plain, as_text
-    from ashen_bridge.uncertainty.assumptions import assumptions as listed
-    from ashen_bridge.uncertainty.assumptions import weigh
+    from ashen_bridge.uncertainty.weighing import weigh
 
     engine, fidelity = _engine(mesh)
     project = in_force(opened(file).project)
@@ -82,7 +81,7 @@ def predict(
     stands_on = None
     if assumptions:
         where = assessment.report.build, assessment.report.point
-        stands_on = [one for _, (_, one) in weigh(engine, project, *where, listed(project, *where))]
+        stands_on = list(weigh(engine, project, *where))
     drawn = None
     if chance is not None:
         from ashen_bridge.uncertainty.chance import chances

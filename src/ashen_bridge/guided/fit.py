@@ -23,8 +23,9 @@ from ashen_bridge.model import paths
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Origin, q
-from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, weigh
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.together import left
+from ashen_bridge.uncertainty.weighing import weighing
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -52,8 +53,8 @@ def fitting(engine: Engine, answers: Answers) -> Iterator[tuple[float, Described
         told = Described(project, assumed_words(answers), fitted_words(None), (), ())
         yield 0.2, told
         weighed: list[Assumption] = []
-        for progress, (_, one) in weigh(engine, project, BUILD, POINT, listed):
-            weighed.append(one)
+        for progress, found_now in weighing(engine, project, BUILD, POINT, listed):
+            weighed = list(found_now or ())
             yield 0.2 + 0.7 * progress, None
     else:
         fit: Fit | None = None

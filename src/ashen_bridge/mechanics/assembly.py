@@ -19,7 +19,7 @@ from ashen_bridge.geometry.region import MM
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.bending import Bending
 from ashen_bridge.mechanics.layers import layer_law
-from ashen_bridge.mechanics.motion import Motion, motion_of
+from ashen_bridge.mechanics.motion import Motion, motion_like, motion_of
 from ashen_bridge.mechanics.stack import LayerLaw, StackLaw, stack_law
 from ashen_bridge.model.bodies import Board, Plate
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
@@ -95,9 +95,9 @@ class Assembly:
         return self.motion.stiffness
 
 
-def assemble(scene: Scene) -> Assembly:
-    """Return the mechanical assembly of a scene."""
-    motion = motion_of(scene)
+def assemble(scene: Scene, like: Motion | None = None) -> Assembly:
+    """Return the mechanical assembly of a scene; with the coordinates of one `like` it, so that both can be compared."""
+    motion = motion_of(scene) if like is None else motion_like(like, scene)
     contacts: list[ContactPatch] = []
     xs, ys, ws, gaps, rows, owner = [], [], [], [], [], []
     start = 0

@@ -40,11 +40,13 @@ Loads = tuple[tuple[float, float], ...]
 class Bending:
     """Deflection shapes of a board, positive towards the front, or of a plate, positive outwards; their largest value is 1.
 
-    stiffness : (n, n) [N/m] against the shapes' amplitudes. splines : one per shape.
+    stiffness : (n, n) [N/m] against the shapes' amplitudes. splines : one per shape. states : (n_unknown, n) the same in the
+    unknowns of the finite elements.
     """
 
     stiffness: Floats
     splines: tuple[RectBivariateSpline, ...]
+    states: Floats
 
     @property
     def n(self) -> int:
@@ -104,6 +106,41 @@ def plates_bending(scene: Scene) -> tuple[tuple[str, Bending], ...]:
         if _force(scene, body.id) / shapes.stiffness.diagonal().min() > RIGID:
             found.append((body.id, shapes))
     return tuple(found)
+
+
+def board_like(scene: Scene, known: Bending) -> Bending:
+    """Return the shapes that are known of a board, held by the board of another scene."""
+    board = scene.board
+    material = scene.resolved.materials[board.model.material]  # type: ignore[union-attr]
+    alone = sheet(material, board.thickness)
+    if alone is None:
+        return known
+    held = _held(known, board.region, alone.rigidity, _poisson(material), _stiffened(scene, alone))
+    return replace(known, stiffness=held)
+
+
+def plates_like(scene: Scene, known: tuple[tuple[str, Bending], ...]) -> tuple[tuple[str, Bending], ...]:
+    """Return the shapes that are known of some plates, held by those of another scene."""
+    found = []
+    for name, shapes in known:
+        body = scene.bodies[name]
+        material = scene.resolved.materials[body.model.material]  # type: ignore[union-attr]
+        alone = sheet(material, body.thickness)
+        if alone is not None:
+            unit = _held(shapes, body.region, 1.0, _poisson(material), ())
+            found.append((name, replace(shapes, stiffness=unit * alone.rigidity)))
+        else:
+            found.append((name, shapes))
+    return tuple(found)
+
+
+@lru_cache(maxsize=64)
+def _held(known: Bending, region: Region, rigidity: float, poisson: float, stiffeners: tuple[Patch, ...]) -> Floats:
+    """Return what holds shapes (n, n) [N/m] of a plate with other numbers: the energy that they take of it."""
+    _, _, basis = _basis(region.bounds)
+    centre = basis.mesh.p[:, basis.mesh.t].mean(axis=1)
+    stiffness = plate_stiffness(basis, _element_rigidity(region, rigidity, stiffeners, centre), poisson)
+    return np.asarray(known.states.T @ (stiffness @ known.states))
 
 
 def _force(scene: Scene, plate: str) -> float:
@@ -257,13 +294,16 @@ def _softest(
     values, vectors = np.linalg.eigh((energy + energy.T) / 2)
     keep = [n for n in np.argsort(values)[::-1][:most] if values[n] > _SOFTEST * values[-1] > 0]
     x, y = lines
-    splines, factors = [], []
+    splines, factors, states = [], [], []
     order = np.lexsort((places[1].round(9), places[0].round(9)))
     for n in keep:
-        shape = (found @ vectors[:, n])[deflections][order].reshape(len(x), len(y))
+        state = found @ vectors[:, n]
+        shape = state[deflections][order].reshape(len(x), len(y))
         largest = float(np.abs(shape).max())
         splines.append(RectBivariateSpline(x, y, shape / largest))
         factors.append(1 / largest)
+        states.append(state / largest)
     if not splines:
         return None
-    return Bending(np.diag([values[n] * factor**2 for n, factor in zip(keep, factors, strict=True)]), tuple(splines))
+    stiffness_of = np.diag([values[n] * factor**2 for n, factor in zip(keep, factors, strict=True)])
+    return Bending(stiffness_of, tuple(splines), np.stack(states, axis=1))

@@ -8,7 +8,7 @@ import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene, SceneBody
-from ashen_bridge.mechanics.bending import Bending, board_bending, plates_bending
+from ashen_bridge.mechanics.bending import Bending, board_bending, board_like, plates_bending, plates_like
 from ashen_bridge.model.bodies import Plate, Side
 
 SLOPE_LENGTH = 0.05  # [m]
@@ -67,6 +67,12 @@ class Motion:
         elif self.bending is not None and not isinstance(body.model, Plate):
             rows[:, self.board] = self.bending.at(x, y) * (1.0 if side is Side.FRONT else -1.0)
         return rows
+
+
+def motion_like(known: Motion, scene: Scene) -> Motion:
+    """Return the same coordinates for a scene with other numbers: what bends is held by what it is there."""
+    bending = board_like(scene, known.bending) if known.bending is not None else None
+    return Motion(known.plates, known.centres, bending, plates_like(scene, known.bent))
 
 
 def motion_of(scene: Scene) -> Motion:

@@ -24,6 +24,7 @@ class Variants:
     point_shift : (s, n_point) [m] added to the free gap of each sample point (forms of faces).
     firmness : (s, n_contact) factor on the pressure of each stack at the same relative thickness.
     ramp_shift : (s, n_ramp) [m] added to the offset of each ramp. ramp_scale : (s, n_ramp) factor on its stiffness.
+    stiffness : (s, n_dof, n_dof) [N/m] added to what the coordinates themselves are held by.
     """
 
     count: int = 1
@@ -35,6 +36,7 @@ class Variants:
     firmness: Floats | None = None
     ramp_shift: Floats | None = None
     ramp_scale: Floats | None = None
+    stiffness: Floats | None = None
 
     def points(self, keep: np.ndarray) -> Variants:
         """Return the same variants for some of the sample points."""
@@ -122,7 +124,9 @@ class Potential:
             self.k = self.k * variants.ramp_scale
         self.ramp_rows = assembly.fastener_jacobian[at] * self.sign[:, None] if len(ramps) else np.zeros((0, assembly.n_dof))
         self.ramp_sep = assembly.separation[at] * self.sign if len(ramps) else np.zeros(0)
-        self.own = assembly.stiffness
+        self.own = assembly.stiffness[None]
+        if variants.stiffness is not None:
+            self.own = self.own + variants.stiffness
         rows = assembly.jacobian
         self.weighted_rows = rows * assembly.weight[:, None]
         # The Hessian is symmetric: only its upper half is summed up over the points.
@@ -135,7 +139,7 @@ class Potential:
         """Return the same for some of the variants."""
         part = object.__new__(Potential)
         part.__dict__.update(self.__dict__)
-        for name in ("gap0", "scale", "firmness", "k", "offset"):
+        for name in ("gap0", "scale", "firmness", "k", "offset", "own"):
             value = getattr(self, name)
             if isinstance(value, np.ndarray) and value.shape[0] > 1:
                 setattr(part, name, value[keep])
@@ -150,10 +154,10 @@ class Potential:
         pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale, self.firmness)
         ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
         force = self.k * ramp
-        bent = q @ self.own
+        bent = (self.own @ q[:, :, None])[:, :, 0]
         gradient = force @ self.ramp_rows - pressure @ self.weighted_rows + bent
         i, j = self.half
-        half = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer + self.own[i, j]
+        half = stiffness @ self.weighted_outer + (self.k * (ramp > 0)) @ self.ramp_outer + self.own[:, i, j]
         hessian = np.empty((len(q), self.a.n_dof, self.a.n_dof))
         hessian[:, i, j] = hessian[:, j, i] = half
         value = energy @ self.a.weight + 0.5 * (force * ramp).sum(axis=1) + 0.5 * (bent * q).sum(axis=1)

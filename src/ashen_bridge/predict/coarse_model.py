@@ -80,7 +80,8 @@ class CoarseModel:
 
     @cached_property
     def readings(self) -> tuple[Reading, ...]:
-        """Every sensor of a present body, and every skin with a limit, as `sensor_rows` lists them."""
+        """Every sensor of a present body, and every skin with a limit, as `sensor_rows` lists them; of a device without any, the
+        hottest place of every component."""
         device, scene = self._half.resolved.device, self._half.scene
         grid = self.system.grid
         found = [
@@ -93,7 +94,13 @@ class CoarseModel:
             if name in limited and getattr(body.model, "role", None) in set(PlateRole):
                 outer = grid.slabs[name].layer(-1)
                 found.append(Reading(str(skin(name)), SensorCells(np.arange(outer.start, outer.stop), None), 0.0))
-        return tuple(found)
+        return tuple(found or (Reading(name, self._active(name), 0.0) for name in self._frame.slabs.active))
+
+    def _active(self, name: str) -> SensorCells:
+        """Return the cells in which a component makes its heat."""
+        slab = self.system.grid.slabs[name]
+        layers = [slab.layer(number) for number in self._frame.slabs.active[name]]
+        return SensorCells(np.concatenate([np.arange(one.start, one.stop) for one in layers]), None)
 
     def at_point(self, point: OperatingPoint) -> LinearSystem:
         """Return the system at another operating point, joints and properties as they are."""

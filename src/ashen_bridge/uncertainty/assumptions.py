@@ -3,26 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from ashen_bridge.model import paths
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.calibrated import told
 from ashen_bridge.model.device import Sensor
-from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.material import Material
 from ashen_bridge.model.plays import Number, Plays, numbers
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Bounds, Origin
 from ashen_bridge.uncertainty.circumstances import Root, circumstances, materials_of_build
-
-if TYPE_CHECKING:
-    from ashen_bridge.predict.engine import Engine
-    from ashen_bridge.predict.report import Report
-
 
 _ANY_PART, _UNBOUNDED = Plays(heat=True, mechanics=True), Bounds(-math.inf, math.inf)
 
@@ -122,36 +114,3 @@ def _inner(path: str, root: str) -> str:
 
 def _kind_of(owner: Root | Body) -> tuple[Any, ...]:
     return tuple(getattr(owner, name, None) for name in ("kind", "role", "side"))
-
-
-def weigh(
-    engine: Engine, project: Project, build_id: str, point_id: str, listed: Sequence[Assumption]
-) -> Iterator[tuple[float, tuple[int, Assumption]]]:
-    """Yield (progress, (number, assumption with its effect)) for each of some assumptions.
-
-    Each is moved by one standard uncertainty on the coarse field. One whose moved state cannot even be assembled keeps
-    `effect_k` None.
-    """
-    base = engine.predict(project, build_id, point_id, fidelity="coarse").report
-    for n, assumption in enumerate(listed):
-        yield (n + 1) / len(listed), (n, _weighed(engine, project, base, assumption))
-
-
-def _weighed(engine: Engine, project: Project, base: Report, assumption: Assumption) -> Assumption:
-    if assumption.uncertainty == 0:
-        return replace(assumption, effect_k=0.0)
-    for sign in (1.0, -1.0):
-        try:
-            moved = paths.set_numbers(project, dict.fromkeys(assumption.paths, assumption.value + sign * assumption.uncertainty))
-            if base.sensors:
-                sensors, _ = engine.shown(moved, base.build, base.point)
-                watched = [(sign * (b.value_c - a.value_c), a.id, a.name) for a, b in zip(base.sensors, sensors, strict=True)]
-            else:
-                report = engine.predict(moved, base.build, base.point, fidelity="coarse").report
-                pairs = zip(base.components, report.components, strict=True)
-                watched = [(sign * (b.t_max_c - a.t_max_c), a.id, a.id) for a, b in pairs]
-        except AshenError:
-            continue
-        effect, _, sensor = max(watched, key=lambda one: abs(one[0]), default=(0.0, "", ""))
-        return replace(assumption, effect_k=abs(effect), sensor=sensor, effects=tuple((one, k) for k, one, _ in watched))
-    return assumption

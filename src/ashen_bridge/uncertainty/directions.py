@@ -11,11 +11,11 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ashen_bridge.arrays import Floats
+from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch, assemble
 from ashen_bridge.mechanics.stack import P_MIN
 from ashen_bridge.model import paths
-from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.joint_heat import dispensed
@@ -30,7 +30,8 @@ class Moved:
 
     softness : (n_contact,) [m/Pa] of stacks with a paste; what pads' surroundings give more is in their gap.
     gap : (n_point,) [m]. columns : per joint patch (n_column,) [m]. scale, firmness : (n_contact,) relative changes of stacks.
-    ramp_shift : (n_ramp,) [m]. ramp_scale : (n_ramp,) relative. volume : relative change of what was dispensed.
+    ramp_shift : (n_ramp,) [m]. ramp_scale : (n_ramp,) relative. stiffness : (n_dof, n_dof) [N/m] of what bends.
+    volume : relative change of what was dispensed.
     """
 
     gap: Floats
@@ -40,6 +41,7 @@ class Moved:
     softness: Floats
     ramp_shift: Floats
     ramp_scale: Floats
+    stiffness: Floats
     volume: dict[tuple[str, str], float] = field(default_factory=dict)
 
 
@@ -56,15 +58,10 @@ class Base:
     joints: JointLinks
 
 
-def moved_project(project: Project, assumption: Assumption) -> tuple[Project, float]:
-    """Return the project with a number moved by one standard uncertainty, up or, where that is refused, down; and the sign."""
-    for sign in (1.0, -1.0):
-        try:
-            value = assumption.value + sign * assumption.uncertainty
-            return paths.set_numbers(project, dict.fromkeys(assumption.paths, value)), sign
-        except AshenError:
-            continue
-    return project, 0.0
+def moved_project(project: Project, assumption: Assumption, by: float) -> Project:
+    """Return the project with a number moved by so many standard uncertainties. Raises `AshenError` where that is refused."""
+    value = assumption.value + by * assumption.uncertainty
+    return paths.set_numbers(project, dict.fromkeys(assumption.paths, value))
 
 
 def still(base: Base) -> Moved:
@@ -73,19 +70,24 @@ def still(base: Base) -> Moved:
     zeros = np.zeros(len(a.contacts))
     columns = [np.zeros(len(patch.x)) for patch in base.joints.patches]
     ramps = np.zeros(len(a.ramps))
-    return Moved(np.zeros(len(a.weight)), columns, zeros, zeros, zeros, ramps, ramps)
+    return Moved(np.zeros(len(a.weight)), columns, zeros, zeros, zeros, ramps, ramps, np.zeros((a.n_dof, a.n_dof)))
 
 
 def moved_by(base: Base, assumption: Assumption, project: Project, sign: float) -> Moved:
-    """Return the mechanical answer to a number, per standard uncertainty upwards."""
+    """Return the mechanical answer to a number, per standard uncertainty upwards.
+
+    Raises `AshenError` for a device that cannot be assembled so.
+    """
     field = assumption.field.rsplit(".", 1)[-1]
-    scene = make_scene(resolve(project, base.build))
+    resolved = resolve(project, base.build)
+    check_assembly(resolved)
+    scene = make_scene(resolved)
     if field == "volume_mm3" or (".amount." in assumption.paths[0] and field != "bond_line_um"):
         was, now = dispensed(base.scene), dispensed(scene)
         more = {key: sign * (now[key] / max(was[key], 1e-18) - 1) for key in was if now[key] != was[key]}
         return Moved(**{**vars(still(base)), "volume": more})
-    other = assemble(scene)
     a = base.assembly
+    other = assemble(scene, like=a.motion)
     ramp_shift = np.array([m.offset - n.offset for m, n in zip(other.ramps, a.ramps, strict=True)])
     ramp_scale = np.array([m.stiffness / n.stiffness - 1 for m, n in zip(other.ramps, a.ramps, strict=True)])
     separation = other.separation - a.separation
@@ -109,6 +111,7 @@ def moved_by(base: Base, assumption: Assumption, project: Project, sign: float) 
         sign * np.array([law[3] for law in laws]),
         sign * ramp_shift,
         sign * ramp_scale,
+        sign * (other.stiffness - a.stiffness),
     )
 
 
@@ -212,6 +215,7 @@ class Directions:
     softness: Floats
     ramp_shift: Floats
     ramp_scale: Floats
+    stiffness: Floats
     volumes: dict[tuple[str, str], dict[int, float]]
     changes: list[HeatChange]
     changed_by: list[int]
@@ -231,6 +235,7 @@ def side_by_side(base: Base, moved: list[Moved], changes: dict[int, HeatChange])
         softness=np.stack([one.softness for one in moved]),
         ramp_shift=np.stack([one.ramp_shift for one in moved]),
         ramp_scale=np.stack([one.ramp_scale for one in moved]),
+        stiffness=np.stack([one.stiffness for one in moved]),
         volumes=volumes,
         changes=list(changes.values()),
         changed_by=list(changes),

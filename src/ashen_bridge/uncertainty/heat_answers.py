@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
@@ -13,7 +12,7 @@ from ashen_bridge.predict.readings import SensorCells
 from ashen_bridge.thermal.linearised import LinearSystem
 from ashen_bridge.thermal.reduced import Change, change_between, scaled_change
 from ashen_bridge.uncertainty.assumptions import Assumption
-from ashen_bridge.uncertainty.directions import Base, HeatChange, bend_of, bounds_of
+from ashen_bridge.uncertainty.directions import Base, HeatChange, bend_of, bounds_of, moved_project
 
 _WARMER = 10.0  # [K] by which bodies are warmed to see what that changes
 
@@ -25,11 +24,12 @@ class HeatAnswers:
         self._base, self._coarse, self._system = base, coarse, coarse.system
         self._half = base.joints.half_of(coarse.system)
 
-    def of(self, number: Assumption, project: Project, sign: float) -> HeatChange | None:
-        """Return what a number does that `project` has moved by its uncertainty, upwards for a `sign` of 1; None if nothing."""
+    def of(self, number: Assumption, project: Project, sign: float) -> HeatChange:
+        """Return what a number does that `project` has moved by its uncertainty, upwards for a `sign` of 1.
+
+        Raises `AshenError` for what cannot be computed so.
+        """
         system = self._moved(number, project)
-        if system is None:
-            return None
         halves = sign * (self._half / self._base.joints.half_of(system) - 1)
         up = self._to(system)
         if sign < 0:
@@ -38,9 +38,11 @@ class HeatAnswers:
         bend = 0.0
         if number.plays.inverse:
             # A resistance acts by its inverse, and part of it in series with others: a second point shows how much.
-            lower = dict.fromkeys(number.paths, number.value - 0.5 * number.uncertainty)
-            half = self._moved(number, paths.set_numbers(self._base.project, lower))
-            bend = bend_of(up, self._to(half), 0.5) if half is not None else 0.0
+            try:
+                half = self._moved(number, moved_project(self._base.project, number, -0.5))
+                bend = bend_of(up, self._to(half), 0.5)
+            except AshenError:
+                bend = 0.0
         bounds = bounds_of(up, self._system.conductance, self._system.diagonal)
         return HeatChange(up, bend, halves if np.abs(halves).max(initial=0.0) > 1e-9 else None, bounds)
 
@@ -58,10 +60,7 @@ class HeatAnswers:
         keep = ~np.isin(change.links, self._base.joints.links)
         return Change(change.links[keep], change.conductance[keep], change.diagonal, change.right)
 
-    def _moved(self, number: Assumption, project: Project) -> LinearSystem | None:
-        try:
-            if number.paths[0].startswith("points."):
-                return self._coarse.at_point(project.point(self._base.point))
-            return self._coarse.of_device(resolve(project, self._base.build))
-        except AshenError:
-            return None
+    def _moved(self, number: Assumption, project: Project) -> LinearSystem:
+        if number.paths[0].startswith("points."):
+            return self._coarse.at_point(project.point(self._base.point))
+        return self._coarse.of_device(resolve(project, self._base.build))

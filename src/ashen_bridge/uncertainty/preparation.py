@@ -8,24 +8,27 @@ their own. What is moved shifts the prediction that is shown, so the middle is t
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
+from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics.contact_state import Stacks
 from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model import paths
-from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.model.errors import AshenError, AssemblyError
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.coarse_model import CoarseModel
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.fingerprint import shown_hash
+from ashen_bridge.predict.powers import powers_at
 from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.reduced import ReducedModel
-from ashen_bridge.uncertainty.assumptions import assumptions
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.directions import Base, HeatChange, Moved, factors, moved_by, moved_project, side_by_side, still
 from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.heat_answers import HeatAnswers
@@ -38,25 +41,34 @@ from ashen_bridge.uncertainty.span import Trials, spanning
 TRIALS, SPREAD = 16, 1.3  # samples at which the basis is corrected, and how much wider than life they are drawn
 _CHUNK = 250
 _COLDEST, _HOTTEST = -150.0, 600.0  # [°C]: beyond it a sample has run away
+_LEFT = 0.1  # of a stiffness, at least, whatever is drawn
 _TRIAL_SEED, _PLACE_SEED = 7_411, 20_261
 
 
 def preparing(
-    engine: Engine, project: Project, build_id: str | None = None, point_id: str | None = None, report: Report | None = None
+    engine: Engine,
+    project: Project,
+    build_id: str | None = None,
+    point_id: str | None = None,
+    report: Report | None = None,
+    numbers: Sequence[Assumption] | None = None,
 ) -> Iterator[tuple[float, Preparation | None]]:
     """Yield (progress, None) and at the end (1, preparation); one that the engine has kept comes at once.
 
-    `report` is the prediction whose middle it has, the refined one if none is given. Raises `AshenError` for what cannot be
-    computed, or where nothing carries an uncertainty.
+    `report` is the prediction whose middle it has, the refined one if none is given; `numbers` are those that may move, all of
+    the build if none are given. Raises `AshenError` for what cannot be computed, or where nothing carries an uncertainty.
     """
     build, point = project.build(build_id).id, project.point(point_id).id
+    listed = assumptions(project, build, point) if numbers is None else tuple(numbers)
+    uncertain = tuple(one for one in listed if one.uncertainty > 0)
+    if not uncertain:
+        raise AssemblyError("Nothing in this build carries an uncertainty, so there is nothing to draw.")
     shown = _unthrottled(engine, project, build, point, report)
-    listed = [(one.paths, one.value, one.uncertainty, one.told) for one in assumptions(project, build, point)]
-    told = hashlib.sha256(repr(listed).encode()).hexdigest()
+    told = hashlib.sha256(repr([(one.paths, one.value, one.uncertainty, one.told) for one in uncertain]).encode()).hexdigest()
     key = f"{shown_hash(project, build, point)}{told}{shown.fidelity}"
     known = engine.workings.get(key)
     if not isinstance(known, Preparation):
-        known = Preparation(engine, project, shown)
+        known = Preparation(engine, project, shown, uncertain)
         for progress in known.prepare():
             yield 0.99 * progress, None
         engine.workings.keep(key, known)
@@ -64,10 +76,15 @@ def preparing(
 
 
 def prepared(
-    engine: Engine, project: Project, build_id: str | None = None, point_id: str | None = None, report: Report | None = None
+    engine: Engine,
+    project: Project,
+    build_id: str | None = None,
+    point_id: str | None = None,
+    report: Report | None = None,
+    numbers: Sequence[Assumption] | None = None,
 ) -> Preparation:
     """Return one build at one operating point, prepared; see `preparing`."""
-    *_, (_, found) = preparing(engine, project, build_id, point_id, report)
+    *_, (_, found) = preparing(engine, project, build_id, point_id, report, numbers)
     assert found is not None  # the last one always is
     return found
 
@@ -75,17 +92,15 @@ def prepared(
 class Preparation:
     """What has been worked out about one build at one operating point; every question about its numbers is answered from it."""
 
-    def __init__(self, engine: Engine, project: Project, report: Report) -> None:
-        self.project, self.report = project, report
+    def __init__(self, engine: Engine, project: Project, report: Report, numbers: tuple[Assumption, ...]) -> None:
+        self.project, self.report, self.numbers = project, report, numbers
         build_id, point_id = report.build, report.point
         half = engine.rest(project, build_id, None)
         self._coarse = CoarseModel(half, project.point(point_id))
         self._system = self._coarse.system
         joints = JointLinks(half.scene, half.assembly, self._system, self._coarse.rises)
         self.base = Base(project, build_id, point_id, half.scene, half.assembly, half.coordinates, joints)
-        self.numbers = tuple(one for one in assumptions(project, build_id, point_id) if one.uncertainty > 0)
-        if not self.numbers:
-            raise AssemblyError("Nothing in this build carries an uncertainty, so there is nothing to draw.")
+        self.stuck: frozenset[int] = frozenset()
         self._layers = DrawnLayers(half.resolved, self.numbers)
 
     def prepare(self) -> Iterator[float]:
@@ -95,27 +110,46 @@ class Preparation:
         changes: dict[int, HeatChange] = {}
         for n, number in enumerate(self.numbers):
             yield 0.7 * n / len(self.numbers)
-            project, sign = moved_project(self.project, number)
-            answer = still(self.base)
-            if sign and number.plays.mechanics:
-                answer = moved_by(self.base, number, project, sign)
-            moved.append(answer)
-            if sign and number.plays.heat:
-                found = answers.of(number, project, sign)
-                if found is not None:
-                    changes[n] = found
+            answer, found = self._answer(answers, number)
+            if answer is None:
+                self.stuck |= {n}
+            moved.append(still(self.base) if answer is None else answer)
+            if found is not None:
+                changes[n] = found
         self._directions = side_by_side(self.base, moved, changes)
         yield 0.7
         self._feedback = answers.feedback()
         self._offsets = self._sensor_offsets()
+        self.power_slopes = np.array([self._power_slope(number) for number in self.numbers])
         yield 0.8
         self._reduce()
         yield 1.0
 
+    def _answer(self, answers: HeatAnswers, number: Assumption) -> tuple[Moved | None, HeatChange | None]:
+        """Return the mechanical answer and that of the heat model to a number; none where it can be moved to neither side."""
+        for sign in (1.0, -1.0):
+            try:
+                project = moved_project(self.project, number, sign)
+                moved = moved_by(self.base, number, project, sign) if number.plays.mechanics else still(self.base)
+                return moved, answers.of(number, project, sign) if number.plays.heat else None
+            except AshenError:
+                continue
+        return None, None
+
     @property
     def sensors(self) -> tuple[str, ...]:
-        """Ids of what is read, in the order of `temperatures`."""
+        """Ids of what is read, in the order of `temperatures`: sensors, or all components where there are none."""
         return tuple(reading.id for reading in self._coarse.readings)
+
+    @cached_property
+    def names(self) -> dict[str, str]:
+        """What each of them is called."""
+        return {row.id: row.name for row in self.report.sensors} or {row.id: row.id for row in self.report.components}
+
+    @property
+    def held_back(self) -> bool:
+        """Whether the operating point may throttle what is drawn as if nothing did."""
+        return bool(self.project.point(self.base.point).throttle_at_c)
 
     @property
     def size(self) -> float:
@@ -143,6 +177,21 @@ class Preparation:
     def rank(self) -> int:
         """Number of fields in the reduced model."""
         return self._model.rank
+
+    def _power_slope(self, number: Assumption) -> float:
+        """Return by how much more power is made for one standard uncertainty of a number [W], as far as it is told."""
+        if not any(path.startswith("points.") or ".loss." in path for path in number.paths):
+            return 0.0
+        for sign in (1.0, -1.0):
+            try:
+                return sign * (self._made(moved_project(self.project, number, sign)) - self._made(self.project))
+            except AshenError:
+                continue
+        return 0.0
+
+    def _made(self, project: Project) -> float:
+        """Return the power that is told in a project [W]."""
+        return sum(powers_at(make_scene(resolve(project, self.base.build)), project.point(self.base.point)).values())
 
     def _sensor_offsets(self) -> Floats:
         """Return by how much each number moves a reading without moving any heat (n_number, n_sensor) [K]."""
@@ -193,6 +242,7 @@ class Preparation:
             firmness=np.asarray(stacks.firmness),
             ramp_shift=drawn @ d.ramp_shift,
             ramp_scale=factors(drawn, d.ramp_scale),
+            stiffness=self._stiffness(drawn),
         )
         coordinates, fine = at_rest(self.base, variants, shift, np.asarray(stacks.softness))
         drawn = drawn[fine]
@@ -207,6 +257,17 @@ class Preparation:
             if one.halves is not None:
                 halves /= np.maximum(1 + drawn[:, [n]] * one.halves, 0.1)
         return self.base.joints.conductance(rests, coverage, self._layers.drawn(drawn), halves), fine
+
+    def _stiffness(self, drawn: Floats) -> Floats | None:
+        """Return what bends is held by more (s, n_dof, n_dof) [N/m]; never less than a tenth of it is left."""
+        moving = np.flatnonzero(np.abs(self._directions.stiffness).max(axis=(1, 2), initial=0.0))
+        if not len(moving):
+            return None
+        each, own = self._directions.stiffness[moving], self.base.assembly.stiffness
+        more = np.tensordot(drawn[:, moving], each, axes=1)
+        held = np.trace(own)
+        left = 1 + np.trace(more, axis1=1, axis2=2) / held
+        return np.asarray(np.where((left > _LEFT)[:, None, None], more, (_LEFT - 1) * own))
 
     def temperatures(self, drawn: Floats, exact: bool = False) -> tuple[Floats, np.ndarray]:
         """Return what the sensors show (s, n_sensor) [°C] in those samples that come to rest, and which those are.
@@ -244,13 +305,13 @@ class Preparation:
     def _places(self) -> Floats:
         """What comes of not knowing where each sensor sits [K]."""
         known = {row.id: row.place_k for row in self.report.sensors}
-        return np.array([known[reading.id] for reading in self._coarse.readings])
+        return np.array([known.get(one, 0.0) for one in self.sensors])
 
     @property
     def nominal(self) -> Floats:
         """What the prediction shows for every sensor [°C]."""
-        shown = {row.id: row.value_c for row in self.report.sensors}
-        return np.array([shown[reading.id] for reading in self._coarse.readings])
+        shown = {row.id: row.t_max_c for row in self.report.components} | {row.id: row.value_c for row in self.report.sensors}
+        return np.array([shown[one] for one in self.sensors])
 
 
 def _unthrottled(engine: Engine, project: Project, build: str, point: str, report: Report | None) -> Report:

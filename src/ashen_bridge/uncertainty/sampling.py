@@ -55,8 +55,9 @@ def drawing_samples(prepared: Preparation, count: int, seed: int = _SEED) -> Ite
 
 
 def _samples(prepared: Preparation, values: Floats, drawn: Floats, fine: np.ndarray) -> Samples:
-    rows = {row.id: row for row in prepared.report.sensors}
-    names, limits = (tuple(getattr(rows[one], what) for one in prepared.sensors) for what in ("name", "limit_c"))
+    limited = {row.id: row.limit_c for row in prepared.report.sensors}
+    names = tuple(prepared.names[one] for one in prepared.sensors)
+    limits = tuple(limited.get(one) for one in prepared.sensors)
     failed = int((~fine).sum())
     return Samples(
         prepared.sensors, names, limits, prepared.nominal, values, drawn[fine], prepared.numbers, prepared.rank, failed

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ashen_bridge.assess import errands
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.fields import QuantityField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
@@ -30,7 +31,7 @@ from ashen_bridge.editing.fields import SECTIONS, label_of
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.signs import unit_of
 from ashen_bridge.predict.report import SensorRow
-from ashen_bridge.uncertainty.assumptions import Assumption, assumptions, weigh
+from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.together import combined
 from ashen_bridge.words.numbers import measured, number
 
@@ -46,7 +47,7 @@ class AssumptionsPanel(QFrame):
         session = desk.session
         self.desk, self.session, self.theme = desk, session, theme
         self.rows: list[Assumption] = []
-        self.weighed: Question[dict[_Key, Assumption]] = Question(session.questions, _LABEL, self._now, _with_effect)
+        self.weighed: Question[dict[_Key, Assumption]] = Question(session.questions, _LABEL, self._now, _by_key)
         title = Words("What the numbers stand on")
         title.setObjectName("title")
         self._words = Words()
@@ -141,15 +142,13 @@ class AssumptionsPanel(QFrame):
         self._show_current()
 
     def _now(self) -> Asked | None:
-        """The effects of all numbers on what is shown now; assumed ones first: they are what is looked at."""
+        """The effects of all numbers on what is shown now."""
         session = self.session
         if session.results.state != "current":
             return None
-        listed = assumptions(session.computed, session.view.build, session.view.point)
-        order = tuple(sorted(listed, key=lambda one: not one.assumed))
         asked = (session.computed, session.view.build, session.view.point)
         key = f"{session.keys.project(session.computed)} {session.view.build} {session.view.point}"
-        return Asked(key, weigh, (*asked, order))
+        return Asked(key, errands.weigh, asked)
 
     def _fill(self) -> None:
         current = self.current()
@@ -212,8 +211,8 @@ class AssumptionsPanel(QFrame):
 _LABEL = "Weighing assumptions"
 
 
-def _with_effect(known: dict[_Key, Assumption] | None, found: tuple[int, Assumption]) -> dict[_Key, Assumption]:
-    return {**(known or {}), _key(found[1]): found[1]}
+def _by_key(known: dict[_Key, Assumption] | None, found: tuple[Assumption, ...] | None) -> dict[_Key, Assumption] | None:
+    return known if found is None else {_key(one): one for one in found}
 
 
 def _together(session: Session, weighed: list[Assumption]) -> str:
