@@ -14,15 +14,16 @@ import numpy as np
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.judgement import TOLD, Calibration, FittedNumber, Residual
-from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers, watching
+from ashen_bridge.bench.reading_model import ReadingModel, readying
+from ashen_bridge.bench.readings import Readings, readings_of, uncertain_numbers, watching
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
 from ashen_bridge.uncertainty.assumptions import Assumption
+from ashen_bridge.uncertainty.drawing import highest, lowest
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
-_FARTHEST = 4.0  # standard uncertainties a number may move
 _ROUNDS = 8  # steps with the same slopes, corrected on the way
 _STEPS = (1.0, 1.0, 0.3)  # standard uncertainties by which slopes are taken, turn by turn: where a pad lets go, short ones
 _MET = 1.5  # standard errors within which a reading is explained
@@ -58,7 +59,10 @@ def fitting(
     """
     readings = watching(readings_of(project, runs, engine), watch)
     x = np.zeros(len(numbers))
-    anchored = ReadingModel(engine, project, numbers, readings).anchored(x)
+    anchored: tuple[ReadingModel, Floats] | None = None
+    for progress, ready in readying(engine, project, numbers, readings):
+        yield 0.6 * progress, None
+        anchored = ready.anchored(x) if ready is not None else None
     if anchored is None:
         raise RunError("The project cannot be computed as it is, so there is nothing to fit.")
     model, start = anchored
@@ -66,13 +70,13 @@ def fitting(
     slopes = np.zeros((len(start), len(numbers)))
     for turn in range(len(_STEPS)):
         # The slopes are taken at the start and again where they led to, until that changes nothing.
-        for n in range(len(numbers)):
-            slopes[:, n] = model.slope(x, told, n, _STEPS[turn])
-            yield (turn + (n + 1) / len(numbers)) / (len(_STEPS) + 0.1), None
+        slopes = model.slopes(x, told, _STEPS[turn])
+        yield 0.6 + 0.4 * (turn + 0.3) / len(_STEPS), None
         before, there = _worth(readings, x, told), x
         x, told = _descend(model, readings, x, told, slopes)
-        # What is fitted is fitted to what is shown: the coarse field leads, the fine one decides.
+        # What is fitted is fitted to what is shown: the reduced field leads, the fine one decides.
         model, told = model.anchored(x) or (model, told)
+        yield 0.6 + 0.4 * (turn + 0.7) / len(_STEPS), None
         x, told = _descend(model, readings, x, told, slopes)
         model, told = model.anchored(x) or (model, told)
         settled = before - _worth(readings, x, told) < _SETTLED or np.abs(x - there).max(initial=0.0) < near
@@ -113,12 +117,12 @@ def _worth(readings: Readings, x: Floats, told: Floats) -> float:
     return float(x @ x + away @ np.linalg.solve(readings.covariance, away))
 
 
-def descend_to(readings: Readings, start: Floats, slopes: Floats) -> Floats:
+def descend_to(numbers: Sequence[Assumption], readings: Readings, start: Floats, slopes: Floats) -> Floats:
     """Return the most probable state (n_number,) by one step along slopes taken at the start, where readings are `start`."""
     with one_blas_thread():
         spread = slopes @ slopes.T + readings.covariance
         step = slopes.T @ np.linalg.solve(spread, readings.values - start)
-    return np.clip(step, -_FARTHEST, _FARTHEST)
+    return np.clip(step, lowest(numbers), highest(numbers))
 
 
 def _descend(model: ReadingModel, readings: Readings, x: Floats, told: Floats, slopes: Floats) -> tuple[Floats, Floats]:
@@ -128,11 +132,12 @@ def _descend(model: ReadingModel, readings: Readings, x: Floats, told: Floats, s
     """
     worth = _worth(readings, x, told)
     slopes = slopes.copy()
+    low, high = lowest(model.numbers), highest(model.numbers)
     with one_blas_thread():
         for _ in range(_ROUNDS):
             spread = slopes @ slopes.T + readings.covariance
             goal = slopes.T @ np.linalg.solve(spread, readings.values - told + slopes @ x)
-            step = np.clip(goal, -_FARTHEST, _FARTHEST) - x
+            step = np.clip(goal, low, high) - x
             if not step.any():
                 break
             share, gain = 1.0, 0.0

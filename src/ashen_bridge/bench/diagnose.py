@@ -20,7 +20,8 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
-from ashen_bridge.bench.readings import ReadingModel, readings_of, uncertain_numbers
+from ashen_bridge.bench.reading_model import ReadingModel, readying
+from ashen_bridge.bench.readings import readings_of, uncertain_numbers
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
@@ -83,21 +84,18 @@ class Trial:
         numbers = uncertain_numbers(project, runs)
         model = ReadingModel(engine, project, numbers, readings)
         nowhere = np.zeros(len(numbers))
-        # The first field says in words why it cannot be computed, if so; the fine one decides where the readings stand.
-        model.of(project)
+        for progress, ready in readying(engine, project, numbers, readings):
+            yield 0.5 * progress, None
+            model = ready or model
         model, told = model.anchored(nowhere) or (model, model.of(project))
-        slopes = np.zeros((len(told), len(numbers)))
+        slopes = model.slopes(nowhere, told)
         listed = hypotheses(project, build, point)
-        steps = len(numbers) + len(listed)
-        for n in range(len(numbers)):
-            slopes[:, n] = model.slope(nowhere, told, n)
-            yield (n + 1) / (steps + 1), None
         tried = []
         for n, one in enumerate(listed):
             there = _readings(model, told, one, one.healthy + _TRY * (one.worst - one.healthy))
             if there is not None:
                 tried.append(_Tried(one, there))
-            yield (len(numbers) + n + 1) / (steps + 1), None
+            yield 0.5 + 0.5 * (n + 1) / (len(listed) + 1), None
         yield 1.0, cls(model, told, slopes, tuple(tried))
 
     def judging(self, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Diagnosis | None]]:

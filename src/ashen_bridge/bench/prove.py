@@ -17,7 +17,8 @@ from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.beside import beside
 from ashen_bridge.bench.calibrate import descend_to
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
-from ashen_bridge.bench.readings import ReadingModel, Readings, readings_of, uncertain_numbers
+from ashen_bridge.bench.reading_model import ReadingModel, readying
+from ashen_bridge.bench.readings import Readings, readings_of, uncertain_numbers
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
 
@@ -30,19 +31,20 @@ def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigu
     both = readings_of(project, [before, after], engine)
     numbers = uncertain_numbers(project, [before, after])
     nowhere = np.zeros(len(numbers))
-    anchored = ReadingModel(engine, project, numbers, both).anchored(nowhere)
+    anchored: tuple[ReadingModel, Floats] | None = None
+    for progress, ready in readying(engine, project, numbers, both):
+        yield 0.8 * progress, None
+        anchored = ready.anchored(nowhere) if ready is not None else None
     if anchored is None:
         raise RunError("The project cannot be computed as it is, so there is nothing to prove.")
     model, start = anchored
-    slopes = np.zeros((len(start), len(numbers)))
-    for n in range(len(numbers)):
-        slopes[:, n] = model.slope(nowhere, start, n)
-        yield 0.9 * (n + 1) / len(numbers), None
+    slopes = model.slopes(nowhere, start)
+    yield 0.9, None
     first = np.array([run is before for run, _ in both.what])
     baseline = _rows(both, first)
     if not first.any() or first.all():
         raise RunError("One of the two runs has no settled column that is mapped to a sensor.")
-    moved = descend_to(baseline, start[first], slopes[first])
+    moved = descend_to(numbers, baseline, start[first], slopes[first])
     there = model.anchored(moved)
     # Where the fit leads to what cannot be assembled, the slopes say.
     told, moved_project = (there[1], model.moved(moved)) if there else (start + slopes @ moved, project)

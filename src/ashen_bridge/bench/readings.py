@@ -1,4 +1,4 @@
-"""What runs measured, how well, and the same readings as the model gives them."""
+"""What runs measured, and how well."""
 
 from __future__ import annotations
 
@@ -10,15 +10,11 @@ import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.logs.outcome import PassFigures, Refusal, RunError, RunFigures
-from ashen_bridge.model import paths
-from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.predict.report import SensorRow
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
-    from ashen_bridge.predict.prediction import Fidelity
 
 MODEL_K = 0.3  # what the mesh leaves, beside everything that is stated; see docs/validation.md
 AIR_K = 0.3  # what the air's thermometer may be off by, alike for all sensors of a run; common practice, no source
@@ -37,77 +33,6 @@ class Readings:
     covariance: Floats
     what: tuple[tuple[RunFigures, str | None], ...]
     read: int
-
-
-@dataclass(frozen=True)
-class ReadingModel:
-    """Readings as the model gives them, by how many standard uncertainties each number is off.
-
-    They come from the coarse field, and `offset` (n,) brings them to what the fine one shows where it was asked last.
-    """
-
-    engine: Engine
-    project: Project
-    numbers: tuple[Assumption, ...]
-    readings: Readings
-    offset: Floats | float = 0.0
-
-    def anchored(self, x: Floats) -> tuple[ReadingModel, Floats] | None:
-        """Return the model brought to what the fine field shows at `x`, and its readings there (n,); None where `at` is."""
-        try:
-            fine = self._readings(self.moved(x), "fine")
-            return replace(self, offset=fine - self._readings(self.moved(x), "coarse")), fine
-        except AshenError:
-            return None
-
-    def moved(self, x: Floats) -> Project:
-        """Return the project with every number off by `x` of its standard uncertainties."""
-        values = {
-            path: one.value + step * one.uncertainty
-            for one, step in zip(self.numbers, x, strict=True)
-            if step != 0
-            for path in one.paths
-        }
-        return paths.set_numbers(self.project, values)
-
-    def at(self, x: Floats) -> Floats | None:
-        """Return the readings (n,) at `x`; None where the device cannot be assembled."""
-        try:
-            return self.of(self.moved(x))
-        except AshenError:
-            return None
-
-    def of(self, moved: Project) -> Floats:
-        """Return the readings (n,) of another state of the project. Raises `AshenError` where it cannot be computed."""
-        return self._readings(moved, "coarse") + self.offset
-
-    def _readings(self, moved: Project, fidelity: Fidelity) -> Floats:
-        places = {(run.run.build, run.run.point): None for run, _ in self.readings.what}
-        seen = {where: self._seen(moved, *where, fidelity) for where in places}
-        return np.array([_reading(*seen[run.run.build, run.run.point], sensor) for run, sensor in self.readings.what])
-
-    def _seen(self, moved: Project, build: str, point: str, fidelity: Fidelity) -> tuple[tuple[SensorRow, ...], float]:
-        if fidelity == "coarse":
-            return self.engine.shown(moved, build, point)
-        report = self.engine.predict(moved, build, point).report
-        return report.sensors, report.power_w
-
-    def slope(self, x: Floats, here: Floats, n: int, by: float = 1.0) -> Floats:
-        """Return what one standard uncertainty more of a number does to the readings (n,), found by a step of `by` of them.
-
-        Zeros where it cannot move.
-        """
-        for sign in (by, -by):
-            step = x.copy()
-            step[n] += sign
-            there = self.at(step)
-            if there is not None:
-                return np.asarray((there - here) / sign)
-        return np.zeros(len(here))
-
-
-def _reading(sensors: tuple[SensorRow, ...], power_w: float, sensor: str | None) -> float:
-    return power_w if sensor is None else next(row.value_c for row in sensors if row.id == sensor)
 
 
 def uncertain_numbers(project: Project, runs: Sequence[RunFigures]) -> tuple[Assumption, ...]:
