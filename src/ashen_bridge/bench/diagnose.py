@@ -1,192 +1,270 @@
-"""Which fault explains what runs measured? Hypotheses fitted one by one and weighed against each other and against none.
+"""Which fault explains what runs measured? All runs of a device judged together, with what practice says beforehand.
 
 Readings are weighed by all that is uncertain anyway (measurement and every stated ±), so that a fault is only named where those
-do not explain it. Each hypothesis pays two for its number (H. Akaike, IEEE Trans. Autom. Control 19, 1974), and twice the
-logarithm of how many there are for having been picked among them, which is a uniform prior.
+do not explain it; what is the same in every run (a sensor's offset, the sink) cannot explain what changed between them. Each
+hypothesis is weighed by its evidence times its prior odds; those that the readings cannot tell apart are one group.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 from scipy.stats import chi2
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
+from ashen_bridge.bench.explaining import Explained, Misfit, explained, explained_sensor, explained_whole
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
-from ashen_bridge.bench.judgement import Diagnosis, Suspect
-from ashen_bridge.bench.reading_model import ReadingModel, readying
+from ashen_bridge.bench.judgement import Alike, Diagnosis, Suspect
+from ashen_bridge.bench.priors import Prior, usual_priors
+from ashen_bridge.bench.reading_model import Place, ReadingModel, readying
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
+from ashen_bridge.bench.since import Case, cases, elsewhere
+from ashen_bridge.bench.verdict import UNLIKELY, verdict
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.words.numbers import number, percent
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
-_FITTED = 6  # hypotheses that are fitted in full, those whose first try promises most
-_TRY = 0.4  # of the way from healthy to worst: the first try
-UNLIKELY = 1e-3  # chance below which readings are not explained
-UNDECIDED = 2.0  # times as likely as the next: below, it is not decided
+_FITTED = 8  # hypotheses that are looked at in full, those whose first try promises most
+_TRY, _MORE = 0.4, (0.15, 1.0)  # shares of the way from healthy to worst: the first try, and those of the promising
+_ALIKE = 1.5  # standard deviations between readings of two faults within which they are not told apart
+_BELIEVED = 0.01  # below, a suspect makes no group
+MOST_PLACES = 4  # builds and points that are judged together: each is prepared
 
 
-def diagnose(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Diagnosis:
-    """Return the diagnosis. Raises `RunError` where runs are of several builds or hold nothing to go by."""
-    *_, (_, found) = diagnosing(engine, project, runs)
+def diagnose(engine: Engine, project: Project, runs: Sequence[RunFigures], others: Sequence[RunFigures] = ()) -> Diagnosis:
+    """Return the diagnosis of some runs, all `others` of the device speaking for or against.
+
+    Raises `RunError` where the runs to be explained are of several builds or hold nothing to go by.
+    """
+    *_, (_, found) = diagnosing(engine, project, runs, others)
     assert found is not None  # the last one always is
     return found
 
 
-def diagnosing(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Diagnosis | None]]:
+def diagnosing(
+    engine: Engine, project: Project, runs: Sequence[RunFigures], others: Sequence[RunFigures] = ()
+) -> Iterator[tuple[float, Diagnosis | None]]:
     """Yield (progress, None) while hypotheses are tried, and (1, diagnosis) at the end."""
-    for share, trial in Trial.preparing(engine, project, runs):
-        yield 0.6 * share, None
+    for share, trial in Trial.preparing(engine, project, runs, others):
+        yield 0.7 * share, None
         if trial is not None:
-            for judged, found in trial.judging(runs):
-                yield 0.6 + 0.4 * judged, found
-
-
-@dataclass(frozen=True)
-class _Tried:
-    """A hypothesis with its readings (n,) at its first try; None where it cannot be."""
-
-    hypothesis: Hypothesis
-    readings: Floats
+            for judged, found in trial.judging(runs, others):
+                yield 0.7 + 0.3 * judged, found
 
 
 @dataclass(frozen=True)
 class Trial:
     """What does not depend on what was measured: the model's readings, their slopes, and every hypothesis' first try.
 
-    `known`: readings worked out while fitting, by hypothesis and hundredths of its range; runs judged later need them too.
+    `further` cases are faults of other closings, tried only where none of this one explains the readings.
+
+    `known`: what a hypothesis changes at a place (by sensor, None for the power) at hundredths of its range; None where it cannot
+    be. Runs judged later need them too.
     """
 
     model: ReadingModel
     told: Floats
     slopes: Floats
-    tried: tuple[_Tried, ...]
-    known: dict[tuple[str, int], Floats | None] = field(default_factory=dict, compare=False)
+    cases: tuple[Case, ...]
+    further: tuple[Case, ...]
+    priors: Mapping[str, Prior]
+    base: Mapping[Place, Mapping[str | None, float]]
+    known: dict[tuple[str, int, Place], Mapping[str | None, float] | None] = field(default_factory=dict, compare=False)
 
     @classmethod
-    def preparing(cls, engine: Engine, project: Project, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Trial | None]]:
+    def preparing(
+        cls,
+        engine: Engine,
+        project: Project,
+        runs: Sequence[RunFigures],
+        others: Sequence[RunFigures] = (),
+        priors: Mapping[str, Prior] | None = None,
+    ) -> Iterator[tuple[float, Trial | None]]:
         """Yield (progress, None), and (1, trial) at the end. Raises `RunError` where runs are of several builds."""
         places = {(run.run.build, run.run.point) for run in runs}
         if len(places) != 1:
             raise RunError("A diagnosis is of one build at one operating point; these runs are of several.")
         build, point = places.pop()
-        readings = readings_of(project, runs, engine)
-        numbers = uncertain_numbers(project, runs)
+        every = (*runs, *told_by(project, runs, others))
+        readings = readings_of(project, every, engine)
+        numbers = uncertain_numbers(project, every)
         model = ReadingModel(engine, project, numbers, readings)
-        nowhere = np.zeros(len(numbers))
+        # The first field says in words why it cannot be computed, if so; the fine one decides where the readings stand.
+        model.of(project)
         for progress, ready in readying(engine, project, numbers, readings):
             yield 0.5 * progress, None
             model = ready or model
+        nowhere = np.zeros(len(numbers))
         model, told = model.anchored(nowhere) or (model, model.of(project))
-        slopes = model.slopes(nowhere, told)
+        used = usual_priors() if priors is None else priors
         listed = hypotheses(project, build, point)
-        tried = []
-        for n, one in enumerate(listed):
-            there = _readings(model, told, one, one.healthy + _TRY * (one.worst - one.healthy))
-            if there is not None:
-                tried.append(_Tried(one, there))
-            yield 0.5 + 0.5 * (n + 1) / (len(listed) + 1), None
-        yield 1.0, cls(model, told, slopes, tuple(tried))
+        beside = told_by(project, runs, others)
+        found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
+        base = {place: _shown(engine, project, place) for place in model.places}
+        trial = cls(model, told, model.slopes(nowhere, told), found, further, used, base)
+        for n, one in enumerate(found):
+            trial.response(one, _TRY)
+            yield 0.5 + 0.5 * (n + 1) / (len(found) + 1), None
+        yield 1.0, trial
 
-    def judging(self, runs: Sequence[RunFigures]) -> Iterator[tuple[float, Diagnosis | None]]:
-        """Yield (progress, None) while the likeliest are fitted to the runs, and (1, diagnosis) at the end."""
-        readings = readings_of(self.model.project, runs, self.model.engine)
+    def response(self, case: Case, share: float) -> Floats | None:
+        """Return by how much a fault changes the readings (n,) at a share of its worst; None where it cannot be."""
+        h, what = case.hypothesis, self.model.readings.what
+        value = h.healthy + share * (h.worst - h.healthy)
+        if h.sensor:
+            return np.array([value if sensor == h.sensor and run.run.id in case.runs else 0.0 for run, sensor in what])
+        found = np.zeros(len(what))
+        for n, (run, sensor) in enumerate(what):
+            if run.run.id in case.runs:
+                place = run.run.build, run.run.point
+                changed = self._changed(h, share, value, place)
+                if changed is None:
+                    return None
+                found[n] = changed[sensor]
+        return found
+
+    def _changed(self, h: Hypothesis, share: float, value: float, place: Place) -> Mapping[str | None, float] | None:
+        key = h.id, round(100 * share), place
+        if key not in self.known:
+            try:
+                there = _shown(self.model.engine, h.applied(self.model.project, value), place)
+                self.known[key] = {sensor: there[sensor] - was for sensor, was in self.base[place].items()}
+            except AshenError:
+                self.known[key] = None
+        return self.known[key]
+
+    def judging(self, runs: Sequence[RunFigures], others: Sequence[RunFigures] = ()) -> Iterator[tuple[float, Diagnosis | None]]:
+        """Yield (progress, None) while the likeliest are looked at in full, and (1, diagnosis) at the end."""
+        project = self.model.project
+        every = (*runs, *told_by(project, runs, others))
+        readings = readings_of(project, every, self.model.engine)
         with one_blas_thread():
             weight = np.asarray(np.linalg.inv(self.slopes @ self.slopes.T + readings.covariance), dtype=np.float64)
-        away = readings.values - self.told
+        misfit = Misfit(readings.values - self.told, weight)
+        found: dict[Case, Explained] = {}
+        for progress, looked in self._looking(misfit, self.cases):
+            found |= looked
+            yield 0.6 * progress, None
+        best = min((one.misfit for one in found.values()), default=misfit.none)
+        if self.further and chi2.sf(best, max(len(misfit.away) - 1, 1)) < UNLIKELY:
+            for progress, looked in self._looking(misfit, self.further):
+                found |= looked
+                yield 0.6 + 0.4 * progress, None
+        sensors = np.array([sensor is not None for _, sensor in readings.what])
+        yield 1.0, self._diagnosis(tuple(run.run.id for run in runs), tuple(run.run.id for run in every), misfit, found, sensors)
 
-        def misfit(there: Floats) -> float:
-            rest = readings.values - there
-            return float(rest @ weight @ rest)
-
-        healthy = misfit(self.told)
-        promising = sorted(self.tried, key=lambda one: -_promise(away, one.readings - self.told, weight))[:_FITTED]
-        price = 2 + 2 * math.log(max(len(self.tried), 1))
-        sensors = [n for n, (_, sensor) in enumerate(readings.what) if sensor is not None]
-        found: list[tuple[float, float, Hypothesis, float, float]] = []
+    def _looking(self, misfit: Misfit, wanted: Sequence[Case]) -> Iterator[tuple[float, dict[Case, Explained]]]:
+        """Yield (progress, how some cases explain the readings), the promising ones looked at in full."""
+        first: dict[Case, Floats] = {}
+        for n, one in enumerate(wanted):
+            there = self.response(one, _TRY)
+            if there is not None and there.any():
+                first[one] = there
+            yield 0.5 * (n + 1) / len(wanted), {}
+        promising = sorted(first, key=lambda one: -misfit.promise(first[one]))[:_FITTED]
         for n, one in enumerate(promising):
-            value, there = self._fitted(one, misfit)
-            rest = (readings.values - there)[sensors]
-            found.append((misfit(there) + price, misfit(there), one.hypothesis, value, float(np.sqrt(np.mean(rest**2)))))
-            yield (n + 1) / (len(promising) + 1), None
-        lowest = min([healthy, *(one[0] for one in found)])
-        beliefs = [math.exp(-(one[0] - lowest) / 2) for one in found]
-        none = math.exp(-(healthy - lowest) / 2)
-        total = none + sum(beliefs)
-        rows = sorted(zip(found, beliefs, strict=True), key=lambda pair: pair[0][0])
-        suspects = tuple(
-            Suspect(h.id, h.title, h.says(value), h.about, h.confirm, value, rms, criterion, belief / total)
-            for (criterion, _, h, value, rms), belief in rows
-        )
-        best = rows[0][0][1] if rows else healthy
-        named, verdict = _verdict(suspects, healthy, none / total, best, len(away))
-        rest = away[sensors]
-        ids = tuple(run.run.id for run in runs)
-        yield 1.0, Diagnosis(ids, suspects, float(np.sqrt(np.mean(rest**2))), none / total, verdict, named)
+            yield 0.5 + 0.5 * (n + 1) / (len(promising) + 1), {one: self._explained(misfit, one, first[one], full=True)}
+        yield 1.0, {one: self._explained(misfit, one, first[one], full=False) for one in first if one not in promising}
 
-    def _fitted(self, one: _Tried, misfit: Callable[[Floats], float]) -> tuple[float, Floats]:
-        """Return the number of a hypothesis that explains most, and the readings there."""
-        h = one.hypothesis
+    def _explained(self, misfit: Misfit, case: Case, there: Floats, full: bool) -> Explained:
+        h = case.hypothesis
+        if h.sensor:
+            return explained_sensor(misfit, there / abs(_TRY * h.worst), h.worst)
         if h.all_or_nothing:
-            full = _readings(self.model, self.told, h, h.worst)
-            return h.worst, one.readings if full is None else full
-        seen = {h.healthy: self.told, h.healthy + _TRY * (h.worst - h.healthy): one.readings}
+            return explained_whole(misfit, there)
+        known = {_TRY: there}
+        for share in _MORE if full else ():
+            more = self.response(case, share)
+            if more is not None:
+                known[share] = more
+        return explained(misfit, known)
 
-        def at(share: float) -> float:
-            step = round(100 * share)  # finer than that is not told apart
-            value = h.healthy + step / 100 * (h.worst - h.healthy)
-            if (h.id, step) not in self.known:
-                self.known[h.id, step] = _readings(self.model, self.told, h, value)
-            there = self.known[h.id, step]
-            if there is None:
-                return 1e9
-            seen[value] = there
-            return misfit(there)
+    def _diagnosis(
+        self,
+        runs: tuple[str, ...],
+        judged: tuple[str, ...],
+        misfit: Misfit,
+        found: Mapping[Case, Explained],
+        sensors: np.ndarray,
+    ) -> Diagnosis:
+        logs = {one: there.evidence + math.log(max(one.odds, 1e-12)) for one, there in found.items()}
+        top = max([0.0, *logs.values()])
+        none = math.exp(-top)
+        total = none + sum(math.exp(one - top) for one in logs.values())
+        belief = {one: math.exp(log - top) / total for one, log in logs.items()}
+        # The same fault since different runs is one suspect.
+        by_fault: dict[str, list[Case]] = {}
+        for one in sorted(found, key=lambda one: -belief[one]):
+            by_fault.setdefault(one.hypothesis.id, []).append(one)
+        rows = sorted(by_fault.values(), key=lambda row: -sum(belief[one] for one in row))
+        suspects = tuple(_suspect(misfit, row[0], found[row[0]], sum(belief[one] for one in row), sensors) for row in rows)
+        responses = {one.id: found[row[0]].response for one, row in zip(suspects, rows, strict=True)}
+        groups = _groups(misfit, suspects, responses)
+        rest = misfit.away[sensors]
+        best = min((one.misfit for one in found.values()), default=misfit.none)
+        both = _both(misfit, suspects, responses) if chi2.sf(best, max(len(misfit.away) - 1, 1)) < UNLIKELY else None
+        named, words = verdict(suspects, groups, none / total, misfit, best, both, alone=len(judged) == len(runs))
+        priors = {kind: one.odds for kind, one in self.priors.items()}
+        healthy = float(np.sqrt(np.mean(rest**2)))
+        return Diagnosis(runs, suspects, healthy, none / total, words, named, judged, groups, priors)
 
-        minimize_scalar(at, bounds=(0.0, 1.0), method="bounded", options={"maxiter": 7, "xatol": 0.01})
-        best = min(seen, key=lambda value: misfit(seen[value]))
-        return best, seen[best]
+
+def _suspect(misfit: Misfit, case: Case, there: Explained, weight: float, sensors: np.ndarray) -> Suspect:
+    h = case.hypothesis
+    value = h.healthy + there.share * (h.worst - h.healthy)
+    rest = (misfit.away - there.response)[sensors]
+    says = f"{h.says(value)}, {case.since}" if case.since else h.says(value)
+    rms = float(np.sqrt(np.mean(rest**2)))
+    return Suspect(h.id, h.title, says, h.about, h.confirm, value, rms, there.misfit, weight, case.elsewhere)
 
 
-def _readings(model: ReadingModel, told: Floats, one: Hypothesis, value: float) -> Floats | None:
-    if one.sensor:
-        reads = [sensor == one.sensor for _, sensor in model.readings.what]
-        return told + value * np.array(reads, dtype=float) if any(reads) else None
-    try:
-        return model.of(one.applied(model.project, value))
-    except AshenError:
+def told_by(project: Project, runs: Sequence[RunFigures], others: Sequence[RunFigures]) -> tuple[RunFigures, ...]:
+    """Return those other runs that say something: read by mapped sensors, of builds that are still there, at few places."""
+    own = {run.run.id for run in runs}
+    builds = {build.id for build in project.builds}
+    places = {(run.run.build, run.run.point) for run in runs}
+    found = []
+    for run in others:
+        if run.run.id in own or run.run.build not in builds or not any(one.sensor for one in run.run.channels):
+            continue
+        place = run.run.build, run.run.point
+        if place not in places and len(places) >= MOST_PLACES:
+            continue
+        places.add(place)
+        found.append(run)
+    return tuple(found)
+
+
+def _shown(engine: Engine, project: Project, place: Place) -> dict[str | None, float]:
+    sensors, power = engine.shown(project, *place)
+    return {**{row.id: row.value_c for row in sensors}, None: power}
+
+
+def _groups(misfit: Misfit, suspects: Sequence[Suspect], responses: Mapping[str, Floats]) -> tuple[Alike, ...]:
+    """Return the suspects in groups that the readings cannot tell apart, the likeliest first."""
+    left = [one for one in suspects if one.weight >= _BELIEVED]
+    groups = []
+    while left:
+        first = left[0]
+        own = [one for one in left if one is first or misfit.apart(responses[first.id], responses[one.id]) < _ALIKE]
+        groups.append(Alike(tuple(one.id for one in own), sum(one.weight for one in own), first.confirm))
+        left = [one for one in left if one not in own]
+    return tuple(sorted(groups, key=lambda one: -one.weight))
+
+
+def _both(misfit: Misfit, suspects: Sequence[Suspect], responses: Mapping[str, Floats]) -> tuple[Suspect, Suspect] | None:
+    """Return the two faults that explain together what none does alone; None where these do not either."""
+    if len(suspects) < 2:
         return None
-
-
-def _promise(away: Floats, direction: Floats, weight: Floats) -> float:
-    """By how much a step along a direction, forwards only, can lower the misfit."""
-    along = float(direction @ weight @ away)
-    size = float(direction @ weight @ direction)
-    return along**2 / size if along > 0 and size > 0 else 0.0
-
-
-def _verdict(suspects: tuple[Suspect, ...], healthy: float, none: float, best: float, count: int) -> tuple[str | None, str]:
-    if not suspects or none >= suspects[0].weight:
-        if chi2.sf(healthy, count) < UNLIKELY:
-            return None, "None of the usual faults explains these readings; something else is wrong, or a number is far off."
-        return None, "The readings fit the device as it is said to be; no fault is needed to explain them."
-    first = suspects[0]
-    if chi2.sf(best, max(count - 1, 1)) < UNLIKELY:
-        return None, f"None explains it: even the best, “{first.title}”, leaves {number(first.misfit_k, 1)} K."
-    beside = max([("nothing is wrong", none), *((one.title, one.weight) for one in suspects[1:])], key=lambda pair: pair[1])
-    if first.weight < UNDECIDED * beside[1]:
-        told = f"Undecided: “{first.title}” ({percent(first.weight)}) or “{beside[0]}” ({percent(beside[1])})."
-        return first.id, f"{told} {first.confirm}"
-    rivals = [one for one in suspects[1:] if one.weight > 0.1]
-    undecided = f" Not ruled out: {'; '.join(one.title for one in rivals)}." if rivals else ""
-    return first.id, f"{first.title}, {first.says} (belief {percent(first.weight)}). {first.confirm}{undecided}"
+    first = min(suspects, key=lambda one: one.criterion)
+    beside = {one.id: float(misfit.of(responses[first.id] + responses[one.id])) for one in suspects if one is not first}
+    second = min((one for one in suspects if one is not first), key=lambda one: beside[one.id])
+    return (first, second) if chi2.sf(beside[second.id], max(len(misfit.away) - 2, 1)) >= UNLIKELY else None

@@ -113,11 +113,13 @@ def calibrate(engine: Engine, project: Project, runs: tuple[RunFigures, ...]) ->
     yield from calibrating(engine, project, runs)
 
 
-def diagnose(engine: Engine, project: Project, runs: tuple[RunFigures, ...]) -> Iterator[tuple[float, Diagnosis | None]]:
-    """Say which fault explains runs best, if any does."""
+def diagnose(
+    engine: Engine, project: Project, runs: tuple[RunFigures, ...], others: tuple[RunFigures, ...] = ()
+) -> Iterator[tuple[float, Diagnosis | None]]:
+    """Say which fault explains runs best, if any does; all other runs of the device speak for or against."""
     from ashen_bridge.bench.diagnose import diagnosing
 
-    yield from diagnosing(engine, project, runs)
+    yield from diagnosing(engine, project, runs, others)
 
 
 def prove(engine: Engine, project: Project, before: RunFigures, after: RunFigures) -> Iterator[tuple[float, Proof | None]]:

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
+from typing import Literal
 
 from ashen_bridge.changes import bodies as body_changes
 from ashen_bridge.changes import layers, materials, points, screws
 from ashen_bridge.model.bodies import Component, ComponentRole, Plate
 from ashen_bridge.model.material import MaterialKind
+from ashen_bridge.model.paths import set_numbers
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.words.numbers import number, percent
@@ -24,7 +26,8 @@ class Hypothesis:
 
     `says` puts the number in words; `about` is the path of what it speaks of; `confirm` the look or measurement that would tell.
     A hypothesis about a sensor changes nothing in the model but what that `sensor` reads. `all_or_nothing`: no number between
-    healthy and worst.
+    healthy and worst. `of`: whether it belongs to one closing of the device or to the device; `plates` are those that must be
+    lifted to bring it about.
     """
 
     id: str
@@ -37,6 +40,13 @@ class Hypothesis:
     change: Callable[[Project, float], Project]
     sensor: str = ""
     all_or_nothing: bool = False
+    of: Literal["closing", "device"] = "device"
+    plates: frozenset[str] = frozenset()
+
+    @property
+    def kind(self) -> str:
+        """What kind of fault it is, by which its odds are known."""
+        return self.id.partition("-")[0].partition("@")[0]
 
     def applied(self, project: Project, value: float) -> Project:
         """Return the project as it would be. Raises `ProjectError` where that cannot be."""
@@ -51,6 +61,8 @@ def hypotheses(project: Project, build: str, point: str) -> tuple[Hypothesis, ..
         *_fasteners(project, build),
         *_plates(project, build),
         *_circumstances(project, point),
+        *_powers(project, build, point),
+        *_batches(project, build),
         *_sensors(project),
     )
 
@@ -73,6 +85,8 @@ def _joints(project: Project, build: str) -> Iterator[Hypothesis]:
                 lambda factor: f"it conducts {number(factor, 1)} times worse than said",
                 "Open and look at the imprint: dry, cracked, or pushed to the edges.",
                 partial(_weakened, build=build, joint=joint.id),
+                of="closing",
+                plates=frozenset({joint.upper}),
             )
         elif kinds & _BESIDE:
             yield Hypothesis(
@@ -84,6 +98,8 @@ def _joints(project: Project, build: str) -> Iterator[Hypothesis]:
                 lambda factor: f"it carries as if it covered {percent(1 / factor)}",
                 "Open and look at the imprints on this pad's both faces.",
                 partial(_weakened, build=build, joint=joint.id),
+                of="closing",
+                plates=frozenset({joint.upper}),
             )
 
 
@@ -102,6 +118,8 @@ def _groups(project: Project, build: str) -> Iterator[Hypothesis]:
             lambda more: f"by {number(more, 2)} mm",
             "Measure a pad where it was not pressed, and the bond line by the imprint on the die.",
             partial(_thicker, build=build, joints=members),
+            of="closing",
+            plates=frozenset(joints[name].upper for name in members),
         )
 
 
@@ -120,6 +138,8 @@ def _fasteners(project: Project, build: str) -> Iterator[Hypothesis]:
             "Check that screw, then the imprint: thin on one side, thick on the other.",
             partial(_loose, build=build, fastener=fastener.id),
             all_or_nothing=True,
+            of="closing",
+            plates=frozenset(fastener.joins),
         )
 
 
@@ -175,6 +195,52 @@ def _circumstances(project: Project, point: str) -> Iterator[Hypothesis]:
     )
 
 
+def _powers(project: Project, build: str, point: str) -> Iterator[Hypothesis]:
+    """The power of all parts of one kind, which is a guess more often than not; and a fan that does not turn as it should."""
+    powers = project.point(point).powers_w
+    parts = [body for body in project.bodies_of(project.build(build)) if isinstance(body, Component) and body.id in powers]
+    for role in dict.fromkeys(part.role for part in parts if part.role is not ComponentRole.DIE):
+        names = tuple(part.id for part in parts if part.role is role)
+        yield Hypothesis(
+            f"parts-{role.value}",
+            f"The {role.value} parts make more heat than said",
+            f"points.{point}",
+            1.0,
+            2.5,
+            lambda factor: f"{number(factor, 1)} times as much",
+            "Measure what they draw, or compare their rise with a load that leaves them alone.",
+            partial(_more_of, point=point, names=names),
+        )
+    for plate, speed in project.point(point).fans_percent.items():
+        yield Hypothesis(
+            f"fan-{plate}",
+            f"The fan of {plate} turns slower than said",
+            f"points.{point}",
+            1.0,
+            0.35,
+            lambda share, speed=speed.value: f"at {number(share * speed)} % of its rated speed",  # type: ignore[misc]
+            "Read its speed, or look whether it turns freely.",
+            partial(_slower, point=point, plate=plate),
+        )
+
+
+def _batches(project: Project, build: str) -> Iterator[Hypothesis]:
+    used = {piece.material: None for joint in resolve(project, build).joints for piece in joint.pieces}
+    for name in used:
+        material = project.material(name)
+        if material.kind in _SPREAD | _BESIDE:
+            yield Hypothesis(
+                f"batch-{name}",
+                f"{material.name} conducts worse than said, wherever it is",
+                f"materials.{name}",
+                1.0,
+                4.0,
+                lambda factor: f"{number(factor, 1)} times worse",
+                "Measure a piece of it between two plates, or put another kind in one place.",
+                partial(_worse_batch, material=name),
+            )
+
+
 def _sensors(project: Project) -> Iterator[Hypothesis]:
     for sensor in project.device.sensors:
         for worst in (25.0, -25.0):
@@ -220,6 +286,22 @@ def _warmer(project: Project, more: float, point: str) -> Project:
 
 def _stronger(project: Project, factor: float, point: str) -> Project:
     return points.multiply_powers(project, point, factor)
+
+
+def _more_of(project: Project, factor: float, point: str, names: tuple[str, ...]) -> Project:
+    powers = project.point(point).powers_w
+    return set_numbers(project, {f"points.{point}.powers_w.{name}": powers[name].value * factor for name in names})
+
+
+def _slower(project: Project, share: float, point: str, plate: str) -> Project:
+    speed = project.point(point).fans_percent[plate].value
+    return set_numbers(project, {f"points.{point}.fans_percent.{plate}": speed * share})
+
+
+def _worse_batch(project: Project, factor: float, material: str) -> Project:
+    of, path = project.material(material), f"materials.{material}"
+    conducts, touches = of.conductivity_w_mk.value / factor, of.contact_mm2k_w.value * factor
+    return set_numbers(project, {f"{path}.conductivity_w_mk": conducts, f"{path}.contact_mm2k_w": touches})
 
 
 def _unchanged(project: Project, _: float) -> Project:

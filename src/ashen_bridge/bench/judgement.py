@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from itertools import count
 from typing import Literal
 
@@ -171,7 +172,8 @@ class Calibration:
 class Suspect:
     """One hypothesis and how well it explains the readings.
 
-    `value`: its number at the best fit. `misfit_k`: root mean square over sensors. `criterion`: the lower the better.
+    `value`: its number at the best fit. `misfit_k`: root mean square over sensors. `criterion`: chi-square that is left.
+    `elsewhere`: the run it is in, where that is none of those to be explained.
     `weight`: its share of belief among all and none.
     """
 
@@ -184,11 +186,25 @@ class Suspect:
     misfit_k: float
     criterion: float
     weight: float
+    elsewhere: str = ""
+
+
+@dataclass(frozen=True)
+class Alike:
+    """Suspects that readings cannot tell apart, their beliefs together, and the look that would tell."""
+
+    ids: tuple[str, ...]
+    weight: float
+    confirm: str
 
 
 @dataclass(frozen=True)
 class Diagnosis:
-    """Suspects, likeliest first; the misfit without any; a verdict in one sentence. `named`: the first one, if it is one."""
+    """Suspects, likeliest first; the misfit without any; a verdict in one sentence. `named`: the first one, if it is one.
+
+    `judged`: all runs that spoke, those of `runs` being explained. `groups`: suspects that are not told apart. `priors`: odds of
+    a fault of each kind against none, beforehand.
+    """
 
     runs: tuple[str, ...]
     suspects: tuple[Suspect, ...]
@@ -196,6 +212,9 @@ class Diagnosis:
     healthy_weight: float
     verdict: str
     named: str | None
+    judged: tuple[str, ...] = ()
+    groups: tuple[Alike, ...] = ()
+    priors: Mapping[str, float] = field(default_factory=dict)
 
 
 Pair = tuple[float, float]

@@ -113,7 +113,7 @@ def calibration_text(found: Calibration) -> str:
 
 def diagnosis_plain(found: Diagnosis) -> dict[str, Any]:
     """Return a diagnosis as plain data; suspects likeliest first."""
-    return asdict(found)
+    return asdict(found) | {"none": found.healthy_weight}
 
 
 def diagnosis_text(found: Diagnosis) -> str:

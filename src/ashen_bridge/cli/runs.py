@@ -129,7 +129,10 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
 @click.argument("run_ids", nargs=-1, metavar="[RUN ...]")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
 def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None:
-    """Say which fault explains runs of one build best, if any does; the project's first run if none is named."""
+    """Say which fault explains runs of one build best, if any does; the project's first run if none is named.
+
+    All other runs of the project speak for or against.
+    """
     from ashen_bridge.bench.diagnose import diagnose as judge
     from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import diagnosis_plain, diagnosis_text
@@ -139,5 +142,7 @@ def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None
     if not run_ids and not project.runs:
         raise AshenError("The project holds no runs yet; bring in logs with import-log.")
     wanted = tuple(dict.fromkeys(run_ids)) or (project.runs[0].id,)
-    found = judge(Engine(), in_force(project), modelled_figures(project, *wanted))
+    others = [run.id for run in project.runs if run.id not in wanted]
+    figures = modelled_figures(project, *wanted, *others)
+    found = judge(Engine(), in_force(project), figures[: len(wanted)], figures[len(wanted) :])
     _say(as_json, diagnosis_plain(found), diagnosis_text(found))

@@ -1,0 +1,43 @@
+"""How often each kind of fault is met in practice, before any reading is looked at: data with reasons."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+
+
+@dataclass(frozen=True)
+class Prior:
+    """Odds of a kind of fault against nothing being wrong, one fault of the kind each; `opened` where its joint just was.
+
+    `always`: the share of it that held in all runs, not only since the one that is looked at.
+    """
+
+    odds: float
+    opened: float
+    always: float
+    why: str
+
+    def of(self, opened: bool) -> float:
+        """Return the odds of one fault of the kind."""
+        return self.opened if opened else self.odds
+
+
+@cache
+def usual_priors() -> Mapping[str, Prior]:
+    """Return the priors that ship with the program, by kind of fault."""
+    text = resources.files("ashen_bridge.bench").joinpath("priors.json").read_text(encoding="utf-8")
+    return read_priors(json.loads(text))
+
+
+def read_priors(data: Mapping[str, object]) -> Mapping[str, Prior]:
+    """Return priors from plain data."""
+    found = {}
+    for kind, one in data.items():
+        if isinstance(one, dict):
+            odds = float(one["odds"])
+            found[kind] = Prior(odds, float(one.get("opened", odds)), float(one.get("always", 0.0)), str(one.get("why", "")))
+    return found
