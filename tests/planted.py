@@ -77,9 +77,9 @@ class Planted:
         return self.log(one.applied(self.project, value), seed)
 
     def named_first(self, name: str, share: float, seed: int) -> tuple[bool, Diagnosis]:
-        """Plant a fault; return whether it stands first and above a healthy device, and what was found."""
+        """Plant a fault; return whether the group that holds it stands first among faults, and what was found."""
         found = self.diagnosed(self.planted(self.listed[name], share, seed))
-        return found.suspects[0].id == name and found.suspects[0].weight > found.healthy_weight, found
+        return bool(found.groups) and name in found.groups[0].ids, found
 
 
 def hidden(project: Project, seed: int) -> dict[tuple[str, ...], float]:

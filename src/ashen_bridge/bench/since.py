@@ -63,7 +63,7 @@ def cases(
 def elsewhere(
     project: Project, explained: Sequence[RunFigures], others: Sequence[RunFigures], priors: Mapping[str, Prior]
 ) -> tuple[Case, ...]:
-    """Return what may be wrong with the closings of other runs: they speak of the device too, and may have faults of their own."""
+    """Return what may be wrong with the closings of other runs: they speak of the device, and may have faults of their own."""
     own = explained[0].run.build
     found = []
     for build in dict.fromkeys(run.run.build for run in others if run.run.build != own):
