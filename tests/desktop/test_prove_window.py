@@ -46,11 +46,10 @@ def done(qtbot: QtBot, window: MainWindow) -> None:
 def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWindow) -> None:
     page = baseline(window)
     look(window, workspace="baseline", run="repaired", run_page="diagnose")
-    at_rest(qtbot, window)
     panel = page.diagnosis
-    qtbot.mouseClick(panel.panel.go, LEFT)
-    assert window.session.questions.running
+    qtbot.waitUntil(lambda: panel.question.state == "running", timeout=WAIT)  # by itself, since it is looked at
     assert not panel.panel.go.isVisible(), "one weighing at a time"
+    qtbot.waitUntil(lambda: panel.question.state == "current", timeout=WAIT)
     done(qtbot, window)
     found = panel.question.value
     assert found is not None
@@ -59,9 +58,14 @@ def faults_are_weighed_and_lead_to_where_they_are(qtbot: QtBot, window: MainWind
     qtbot.waitUntil(lambda: any(bar.isVisible() for bar in panel.findChildren(BeliefBar)))
     assert found.named is None, "nothing was left wrong in this repair"
     assert "no fault is needed" in panel.panel.said.text()
+    assert set(found.judged) == {run.id for run in window.session.project.runs}, "all runs speak"
+    assert "Judged together with" in panel.panel.said.text()
     look(window, run="stock")
     assert panel.question.value is None, "another run has not been weighed"
+    qtbot.mouseClick(panel.panel.stop, LEFT)
+    assert panel.question.state == "stale"
     assert EARLIER in panel.panel.said.text(), "what is still shown is said to be of before"
+    assert panel.panel.go.isVisible(), "what was called off can be asked for"
     panel._go("builds.as_found.joints.lid_paste")
     assert window.session.view.workspace == "stack"
     assert window.session.view.selected == "lid_paste"
@@ -74,14 +78,12 @@ def a_fit_is_kept_used_switched_off_and_undone(qtbot: QtBot, window: MainWindow)
     settled(qtbot, window)
     at_rest(qtbot, window)
     before = verdicts(window)
-    qtbot.mouseClick(page.fit.panel.go, LEFT)
-    done(qtbot, window)
+    qtbot.waitUntil(lambda: page.fit.question.state == "current", timeout=WAIT)
     assert page.fit.question.value is not None
     assert page.fit.keep.isVisible(), "it can be kept as soon as it is there"
     assert "Misfit" in page.fit.panel.said.text()
     assert not window.session.document.modified, "nothing is kept until it is said"
     window.session.apply(set_values("Thicker", {"device.bodies.board.thickness_mm": 1.7}))
-    assert EARLIER in page.fit.panel.said.text()
     assert not page.fit.keep.isVisible(), "a fit to the project as it was cannot be kept any more"
     window.session.document.undo_stack.undo()
     assert page.fit.question.state == "current", "undo shows it again"
@@ -121,9 +123,8 @@ def a_repair_is_proved(qtbot: QtBot, window: MainWindow) -> None:
     page = prove(window)
     assert page.before.currentText() == "Three years old"
     assert page.after.currentText() == "New paste"
-    qtbot.waitUntil(page.go.isEnabled, timeout=WAIT)
-    qtbot.mouseClick(page.go, LEFT)
     qtbot.waitUntil(lambda: page.picture.proof is not None, timeout=WAIT)
+    assert not page.go.isVisible(), "it came by itself"
     assert "Too close to tell for 1 of 6 limits" in page.headline.text()
     assert "Leave it closed" in page.words.text()
     rows = page.picture.rows()

@@ -70,8 +70,9 @@ def fitting(
     slopes = np.zeros((len(start), len(numbers)))
     for turn in range(len(_STEPS)):
         # The slopes are taken at the start and again where they led to, until that changes nothing.
-        slopes = model.slopes(x, told, _STEPS[turn])
-        yield 0.6 + 0.4 * (turn + 0.3) / len(_STEPS), None
+        for progress, found in model.sloping(x, told, _STEPS[turn]):
+            slopes = slopes if found is None else found
+            yield 0.6 + 0.4 * (turn + 0.5 * progress) / len(_STEPS), None
         before, there = _worth(readings, x, told), x
         x, told = _descend(model, readings, x, told, slopes)
         # What is fitted is fitted to what is shown: the reduced field leads, the fine one decides.

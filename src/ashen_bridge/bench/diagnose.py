@@ -104,15 +104,19 @@ class Trial:
             model = ready or model
         nowhere = np.zeros(len(numbers))
         model, told = model.anchored(nowhere) or (model, model.of(project))
+        slopes = np.zeros((len(told), len(numbers)))
+        for progress, sloped in model.sloping(nowhere, told):
+            slopes = slopes if sloped is None else sloped
+            yield 0.5 + 0.2 * progress, None
         used = usual_priors() if priors is None else priors
         listed = hypotheses(project, build, point)
         beside = told_by(project, runs, others)
         found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
         base = {place: _shown(engine, project, place) for place in model.places}
-        trial = cls(model, told, model.slopes(nowhere, told), found, further, used, base)
+        trial = cls(model, told, slopes, found, further, used, base)
         for n, one in enumerate(found):
             trial.response(one, _TRY)
-            yield 0.5 + 0.5 * (n + 1) / (len(found) + 1), None
+            yield 0.7 + 0.3 * (n + 1) / (len(found) + 1), None
         yield 1.0, trial
 
     def response(self, case: Case, share: float) -> Floats | None:
@@ -227,13 +231,18 @@ def _suspect(misfit: Misfit, case: Case, there: Explained, weight: float, sensor
 
 
 def told_by(project: Project, runs: Sequence[RunFigures], others: Sequence[RunFigures]) -> tuple[RunFigures, ...]:
-    """Return those other runs that say something: read by mapped sensors, of builds that are still there, at few places."""
+    """Return those other runs that say something: read by mapped sensors, of builds that are still there, at few places.
+
+    A run that throttled hides how hot it would have been, so it does not speak beside others.
+    """
     own = {run.run.id for run in runs}
     builds = {build.id for build in project.builds}
     places = {(run.run.build, run.run.point) for run in runs}
     found = []
     for run in others:
         if run.run.id in own or run.run.build not in builds or not any(one.sensor for one in run.run.channels):
+            continue
+        if any(one.throttled for one in run.passes):
             continue
         place = run.run.build, run.run.point
         if place not in places and len(places) >= MOST_PLACES:

@@ -90,50 +90,70 @@ class ReadingModel:
 
     def at(self, x: Floats) -> Floats | None:
         """Return the readings (n,) at `x`; None where the device cannot be assembled, or does not come to rest."""
-        if any(place not in self.ready for place in self.places):
-            try:
-                return self.of(self.moved(x))
-            except AshenError:
-                return None
-        seen = {place: self.ready[place].shown(x) for place in self.places}
-        found = []
-        for run, sensor in self.readings.what:
-            shown = seen[run.run.build, run.run.point]
-            if shown is None:
-                return None
-            found.append(shown[1] if sensor is None else shown[0][sensor])
-        return np.array(found) + self.shift
+        slow = frozenset(self.places) - self.ready.keys()
+        try:
+            found = self._readings(self.moved(x), "coarse", slow) + self.offset if slow else np.zeros(len(self.readings.what))
+        except AshenError:
+            return None
+        seen = {place: one.shown(x) for place, one in self.ready.items()}
+        shift = np.broadcast_to(self.shift, found.shape)
+        for n, (place, (_, sensor)) in enumerate(zip(self._where, self.readings.what, strict=True)):
+            if place in seen:
+                shown = seen[place]
+                if shown is None:
+                    return None
+                found[n] = (shown[1] if sensor is None else shown[0][sensor]) + shift[n]
+        return found
 
     def of(self, moved: Project) -> Floats:
         """Return the readings (n,) of another state of the project. Raises `AshenError` where it cannot be computed."""
         return self._readings(moved, "coarse") + self.offset
 
-    def slopes(self, x: Floats, here: Floats, by: float = 1.0) -> Floats:
-        """Return what one standard uncertainty of every number does to the readings (n, n_number), by steps of `by` of them.
+    def sloping(self, x: Floats, here: Floats, by: float = 1.0) -> Iterator[tuple[float, Floats | None]]:
+        """Yield (progress, None), and (1, what one standard uncertainty of every number does to the readings (n, n_number)).
 
-        Zeros for one that cannot move. `here` (n,) are the readings at `x`.
+        By steps of `by` of them; zeros for one that cannot move. `here` (n,) are the readings at `x`.
         """
-        if any(place not in self.ready for place in self.places):
-            return np.stack([self._slope(x, here, n, by) for n in range(len(self.numbers))], axis=1)
-        seen = {place: self.ready[place].slopes(x, by) for place in self.places}
-        rows = []
-        for run, sensor in self.readings.what:
-            sensors, power = seen[run.run.build, run.run.point]
-            rows.append(power if sensor is None else sensors[sensor])
-        return np.stack(rows)
+        rows = self._prepared_slopes(x, by)
+        slow = np.array([place not in self.ready for place in self._where])
+        if slow.any():
+            for n in range(len(self.numbers)):
+                rows[slow, n] = self._slope(x, here, n, by)[slow]
+                yield (n + 1) / (len(self.numbers) + 1), None
+        yield 1.0, rows
+
+    def _prepared_slopes(self, x: Floats, by: float) -> Floats:
+        """Return the slopes (n, n_number) at places that are ready, zeros at others."""
+        seen = {place: one.slopes(x, by) for place, one in self.ready.items()}
+        rows = np.zeros((len(self.readings.what), len(self.numbers)))
+        for n, (place, (_, sensor)) in enumerate(zip(self._where, self.readings.what, strict=True)):
+            if place in seen:
+                rows[n] = seen[place][1] if sensor is None else seen[place][0][sensor]
+        return rows
 
     def _slope(self, x: Floats, here: Floats, n: int, by: float) -> Floats:
+        """Return what a number does to the readings (n,) at places that are not ready, zeros at others."""
+        slow = frozenset(self.places) - self.ready.keys()
         for sign in (by, -by):
             step = x.copy()
             step[n] += sign
-            there = self.at(step)
-            if there is not None:
-                return np.asarray((there - here) / sign)
+            try:
+                there = self._readings(self.moved(step), "coarse", slow) + self.offset
+            except AshenError:
+                continue
+            return np.asarray((there - here) / sign)
         return np.zeros(len(here))
 
-    def _readings(self, moved: Project, fidelity: Fidelity) -> Floats:
-        seen = {where: self._seen(moved, *where, fidelity) for where in self.places}
-        return np.array([_reading(*seen[run.run.build, run.run.point], sensor) for run, sensor in self.readings.what])
+    @property
+    def _where(self) -> list[Place]:
+        """Where each reading was taken."""
+        return [(run.run.build, run.run.point) for run, _ in self.readings.what]
+
+    def _readings(self, moved: Project, fidelity: Fidelity, only: frozenset[Place] | None = None) -> Floats:
+        """Return what the field of some fidelity shows for the readings (n,), zeros for those of places not asked for."""
+        seen = {where: self._seen(moved, *where, fidelity) for where in self.places if only is None or where in only}
+        rows = zip(self._where, self.readings.what, strict=True)
+        return np.array([_reading(*seen[where], sensor) if where in seen else 0.0 for where, (_, sensor) in rows])
 
     def _seen(self, moved: Project, build: str, point: str, fidelity: Fidelity) -> tuple[tuple[SensorRow, ...], float]:
         if fidelity == "coarse":
@@ -151,13 +171,15 @@ def readying(
 ) -> Iterator[tuple[float, ReadingModel | None]]:
     """Yield (progress, None) and at the end (1, the model of some readings), its places prepared.
 
-    Where an operating point throttles, temperatures do not answer as if it did not: such a place is asked one by one. Raises
-    `AshenError` for what cannot be computed.
+    Where something throttles, temperatures do not answer as if it did not: such a place is asked one by one. Raises `AshenError`
+    for what cannot be computed.
     """
     model = ReadingModel(engine, project, numbers, readings)
     ready: dict[Place, Ready] = {}
     for at, (build, point) in enumerate(model.places):
-        if project.point(point).throttle_at_c:
+        told = engine.predict(project, build, point).report
+        yield at / len(model.places), None
+        if any(row.reason == "throttled" for row in told.held_back):
             continue
         wanted = {path for one in numbers for path in one.paths}
         listed = [one for one in assumptions(project, build, point) if one.uncertainty > 0]

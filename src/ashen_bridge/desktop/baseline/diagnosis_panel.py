@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
@@ -15,15 +15,17 @@ from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.belief import BeliefBar
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
-from ashen_bridge.desktop.parts.rich import bold
+from ashen_bridge.desktop.parts.rich import Rich, bold, paragraph, rich
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
 from ashen_bridge.logs.outcome import RunFigures
-from ashen_bridge.words.numbers import number
+from ashen_bridge.model.records import Run
+from ashen_bridge.words.numbers import number, percent
 from ashen_bridge.worker.protocol import Errand
 
 LABEL = "Weighing faults"
+_KINDS = {"sink": "dust or a slow fan", "air": "warmer air", "worn": "a worn layer", "power": "more power", "fan": "a slow fan"}
 _SHOWN = 0.02  # belief below which a suspect is not shown
 
 
@@ -41,16 +43,13 @@ class DiagnosisPanel(QFrame):
             Saying(
                 "Why is it so?",
                 "Weigh the faults",
-                explain=(
-                    "Worn paste, pads too thick or not touching, a loose screw, a bent base, a weak fan, warm air, more power, a "
-                    "sensor that is off: each is fitted to this run and weighed. All that is uncertain anyway is allowed for, so "
-                    "“nothing is wrong” and “none explains it” are answers too."
-                ),
-                waiting="Trying one fault after another…",
+                explain="Each usual fault is weighed against this run; all other runs of the device speak for or against.",
+                waiting="Trying one fault after another: worn paste, pads too thick or bare, screws, fan, air, sensors…",
                 tip="Fit every usual fault to this run and weigh them against each other, and against none",
                 heading="title",
+                by_itself=True,
             ),
-            lambda found: bold(found.verdict),
+            self._words,
         )
         self.rows = QVBoxLayout()
         self.rows.setSpacing(8)
@@ -80,18 +79,39 @@ class DiagnosisPanel(QFrame):
 
     def _now(self) -> Asked | None:
         """The run that is looked at, against the model with the numbers in use."""
-        return self._about_run(errands.diagnose, lambda figures: (figures,))
+        session = self.session
+        others = []
+        for run in session.project.runs:
+            figures = session.runs.figures(run, session.project.device)
+            if figures is not None and run is not session.run:
+                others.append(figures)
+            elif figures is None and not session.runs.problem(run, session.project.device):
+                return None  # still being read: it will have something to say
+        return self._about_run(errands.diagnose, lambda figures: ((figures,), tuple(others)), [one.run for one in others])
 
     def _opening(self) -> Asked | None:
-        return self._about_run(errands.weigh_opening, lambda figures: figures)
+        return self._about_run(errands.weigh_opening, lambda figures: (figures,))
 
-    def _about_run(self, errand: Errand, told: Callable[[RunFigures], object]) -> Asked | None:
+    def _about_run(
+        self, errand: Errand, told: Callable[[RunFigures], tuple[object, ...]], beside: Sequence[Run] = ()
+    ) -> Asked | None:
         session, run = self.session, self.session.run
         figures = session.runs.figures(run, session.project.device) if run is not None else None
         if run is None or figures is None:
             return None
-        key = key_of(session.keys.project(session.computed, "aims", "goals"), run_key(run, session.project.device))
-        return Asked(key, errand, (session.computed, told(figures)))
+        keys = [run_key(one, session.project.device) for one in (run, *beside)]
+        key = key_of(session.keys.project(session.computed, "aims", "goals"), *keys)
+        return Asked(key, errand, (session.computed, *told(figures)))
+
+    def _words(self, found: Diagnosis) -> Rich:
+        """The verdict, then what it stands on: which runs spoke, and what is thought likely beforehand."""
+        labels = {run.id: run.label for run in self.session.project.runs}
+        beside = [labels[one] for one in found.judged if one not in found.runs and one in labels]
+        judged = f"Judged together with {', '.join(f'“{one}”' for one in beside)}. " if beside else ""
+        usual = sorted(found.priors.items(), key=lambda one: -one[1])[:4]
+        odds = ", ".join(f"{_KINDS.get(kind, kind)} {percent(share)}" for kind, share in usual)
+        quiet = self.theme.roles["quiet"]
+        return rich(paragraph(bold(found.verdict)), paragraph(f"{judged}Odds beforehand, by practice: {odds}.", colour=quiet))
 
     def refresh(self) -> None:
         """Take over the session."""

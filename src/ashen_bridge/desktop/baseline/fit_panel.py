@@ -43,6 +43,7 @@ class FitPanel(QFrame):
                 waiting="Turning every number a little…",
                 tip="Move every uncertain number as far as the readings ask and its own ± allows",
                 heading="title",
+                by_itself=True,
             ),
             self._table,
         )

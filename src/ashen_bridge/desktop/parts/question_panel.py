@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.parts.plain import Words
@@ -37,7 +38,10 @@ def standing(question: Question[Any], waiting: str = "Working it out…", explai
 
 @dataclass(frozen=True)
 class Saying:
-    """What a panel says around its question: above it, on its button, before it is asked, while it is worked on, as a tip."""
+    """What a panel says around its question: above it, on its button, before it is asked, while it is worked on, as a tip.
+
+    `by_itself`: whether it is asked as soon as it is looked at; its button is there only where that was called off or refused.
+    """
 
     title: str
     button: str
@@ -45,6 +49,7 @@ class Saying:
     waiting: str = "Working it out…"
     tip: str = ""
     heading: Literal["section", "title"] = "section"
+    by_itself: bool = False
 
 
 class QuestionPanel(QWidget):
@@ -86,11 +91,19 @@ class QuestionPanel(QWidget):
         question.changed.connect(self.refresh)
         self.refresh()
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """Ask what is asked by itself, now that it is looked at."""
+        super().showEvent(event)
+        if self._saying.by_itself:
+            self.refresh()
+
     def refresh(self) -> None:
         """Show how the question stands."""
         question = self.question
+        if self._saying.by_itself and self.isVisible():
+            question.ask_by_itself()
         state = question.state
-        self.go.setVisible(state != "running")
+        self.go.setVisible(state != "running" and not (self._saying.by_itself and state == "current"))
         self.stop.setVisible(state == "running")
         self.go.setEnabled(question.possible and state != "current")
         said = standing(question, self._saying.waiting, self._saying.explain)

@@ -143,7 +143,10 @@ class ProvePage(QWidget):
         self.picture.show_proof(proof)
         self._area.setVisible(proof is not None)
         self.waiting.setVisible(proof is None)
-        self.go.setEnabled(self.proof.possible and self.proof.state not in ("running", "current"))
+        # Worked out by itself; the button is there where that was called off, or did not go.
+        self.proof.ask_by_itself()
+        self.go.setVisible(pair is not None and self.proof.state not in ("running", "current"))
+        self.go.setEnabled(self.proof.possible)
         if pair is None:
             self._say(
                 "Nothing to prove yet", "It takes two runs: one before the repair, one after. Bring them in under Baseline (F5)."
@@ -155,7 +158,7 @@ class ProvePage(QWidget):
             unread = " ".join(session.runs.problem(run, session.project.device) for run in pair).strip()
             self._say("What came of it?", unread or self.proof.problem or _EXPLAIN)
             words = "Predicting both builds with every number turned a little…"
-            self.waiting.setText(unread or standing(self.proof, words, "“Work it out” takes some seconds."))
+            self.waiting.setText(unread or standing(self.proof, words))
 
     def _say(self, headline: str, words: str) -> None:
         self.headline.setText(headline)

@@ -101,13 +101,11 @@ class ChancePanel(QFrame):
             Saying(
                 "Will the limits hold?",
                 f"Draw {SAMPLES} samples",
-                explain=(
-                    "Until samples have been drawn there is only a margin, no chance. Every number with a ± is drawn at once: "
-                    "heights, steps, pads, springs, materials, powers, air. Gaps and forces are worked out anew for each sample."
-                ),
-                waiting="Drawing…",
+                explain="Until samples have been drawn there is only a margin, no chance.",
+                waiting="Drawing every number with a ±: heights, pads, springs, materials, powers, air…",
                 tip="Draw everything that carries an uncertainty, all at once, and count how often each limit holds",
                 heading="title",
+                by_itself=True,
             ),
             lambda found: rich(_summary(found)),
         )
