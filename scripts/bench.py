@@ -13,10 +13,12 @@ from collections.abc import Callable
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
+from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import spsolve
 from threadpoolctl import threadpool_limits
 
 import bench_edits
+from ashen_bridge.arrays import Floats
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.strip import thickness_strip
 from ashen_bridge.changes.layers import set_sheets
@@ -32,13 +34,15 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.memory import Memory
 from ashen_bridge.predict.patterns import read_pattern
+from ashen_bridge.thermal.columns import make_grid
+from ashen_bridge.thermal.linearised import linearised
 from ashen_bridge.thermal.lines import Lines
 from ashen_bridge.thermal.parts import Film, Heat, HeatModel, Layer, Slab
-from ashen_bridge.thermal.solver import Preconditioner, solve_linear
-from ashen_bridge.thermal.steady import linear_system
+from ashen_bridge.thermal.solver import Preconditioner, make_pattern, solve_linear
 from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.preparation import Preparation, prepared
 from ashen_bridge.uncertainty.sampling import draw_samples
+from ashen_bridge.uncertainty.weighing import weigh
 from bench_logs import logs, runs
 
 STOCK = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
@@ -94,6 +98,14 @@ def plate_model(columns: int, layers: int) -> HeatModel:
     return HeatModel(
         lines, (slab,), (), (Film("plate", 0, region, 500.0, 300.0),), (Heat("plate", (layers - 1,), 100.0, source),), 300.0
     )
+
+
+def linear_system(model: HeatModel) -> tuple[csr_matrix, Floats]:
+    """Return matrix [W/K] and right side [W] of the rises over a model's reference, properties taken at the reference."""
+    grid = make_grid(model.slabs, model.lines)
+    found = linearised(model, np.full(grid.n_cell, model.reference), model.reference, grid=grid)
+    pattern = make_pattern(found.n, found.i, found.j)
+    return pattern.matrix(found.conductance, found.diagonal, found.i, found.j), found.right
 
 
 def fields() -> None:
@@ -157,7 +169,10 @@ def samples(project: Project) -> None:
     sampler = made[0]
     thousand, many = (seconds(lambda n=n: draw_samples(sampler, n)) for n in (1000, 10_000))  # type: ignore[misc]
     say("1,000 samples with preparation, demo", ready + thousand, "s", "<= 2")
-    say("10,000 samples with preparation, demo", ready + many, "s", "<= 15")
+    say("1,000 samples again", thousand, "s", "<= 0.5")
+    say("10,000 samples with preparation, demo", ready + many, "s", "<= 5")
+    say("assumptions weighed, with preparation", ready + seconds(lambda: weigh(engine, project, "plan_a")), "s", "<= 2")
+    say("assumptions weighed again", seconds(lambda: weigh(engine, project, "plan_a")), "s", "<= 0.3")
     drawn = draw(sampler.numbers, 12, 99)
     shown, _ = sampler.temperatures(drawn)
     misses = []

@@ -224,7 +224,8 @@ Pair = tuple[float, float]
 class ProvedSensor:
     """One sensor of the run as built, at the operating point's ambient: each pair is a temperature and its standard uncertainty.
 
-    `was_c`: what the baseline run measured; None where it was logged at another operating point.
+    `was_c`: what the baseline run measured; None where it was logged at another operating point. `offset_k`: what the sensor
+    itself may be off by: it is in both predictions, and counts where a limit is judged.
     """
 
     sensor: str
@@ -236,6 +237,7 @@ class ProvedSensor:
     measured: Pair
     goal_c: float | None
     limit_c: float | None
+    offset_k: float = 0.0
 
     @property
     def surprise(self) -> float:
@@ -253,7 +255,7 @@ class ProvedSensor:
         """Whether it keeps below its aim: `open` where that lies within twice the uncertainty of the measurement."""
         if self.aim_c is None:
             return "none"
-        away = (self.aim_c - self.measured[0]) / max(self.measured[1], 1e-9)
+        away = (self.aim_c - self.measured[0]) / max(math.hypot(self.measured[1], self.offset_k), 1e-9)
         return "met" if away >= 2 else "missed" if away <= -2 else "open"
 
 

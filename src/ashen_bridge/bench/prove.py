@@ -96,6 +96,7 @@ def _proof(project: Project, before: RunFigures, after: RunFigures, both: Readin
                 (float(both.values[n]), float(errors[n])),
                 goals.get(sensor),
                 limits.get(sensor),
+                labels[sensor].offset_k.uncertainty,
             )
         )
     if not rows:
