@@ -20,7 +20,7 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.course import Course
 from ashen_bridge.predict.fingerprint import resolved_hash, shown_hash
 from ashen_bridge.predict.joint_heat import joint_conductance, paste_coverage
-from ashen_bridge.predict.mechanics_rows import JointMechanics, joint_mechanics
+from ashen_bridge.predict.mechanics_rows import JointMechanics
 from ashen_bridge.predict.memory import Lead, Memory, Workings
 from ashen_bridge.predict.mesh_error import Hottest, mesh_error
 from ashen_bridge.predict.operating import Operating, Reached, come_about
@@ -168,9 +168,7 @@ class Engine:
     def mechanics(self, project: Project, build_id: str | None = None) -> tuple[tuple[JointMechanics, ...], float]:
         """Return the mechanical figures of all joints and the total fastener force [N], without a temperature field."""
         half = self.rest(project, build_id, None)
-        return tuple(joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage)), float(
-            half.rest.fastener_force.sum()
-        )
+        return half.joints, float(half.rest.fastener_force.sum())
 
     def rest(self, project: Project, build_id: str | None, point: OperatingPoint | None) -> AtRest:
         """Return the mechanical half of a prediction; the last one is kept, since the fine field follows the coarse one."""

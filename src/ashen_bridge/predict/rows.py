@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from ashen_bridge.mechanics.assembly import Assembly
 from ashen_bridge.mechanics.equilibrium import Equilibrium
 from ashen_bridge.model.bodies import Component, Plate, Side
 from ashen_bridge.model.errors import AssemblyError
+from ashen_bridge.model.joints import Piece
 from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.predict.bow import bow_map, bow_row
 from ashen_bridge.predict.closing import closing_rows
@@ -20,8 +22,8 @@ from ashen_bridge.predict.course_columns import stored_over_made
 from ashen_bridge.predict.descent import DescentTracer
 from ashen_bridge.predict.joint_heat import layer_means
 from ashen_bridge.predict.ledger import ledger, skin
-from ashen_bridge.predict.maps import Maps
-from ashen_bridge.predict.mechanics_rows import fastener_rows, joint_maps, joint_mechanics, poses
+from ashen_bridge.predict.maps import JointMap, Maps
+from ashen_bridge.predict.mechanics_rows import JointMechanics, fastener_rows, joint_maps, joint_mechanics, poses
 from ashen_bridge.predict.operating import Operating
 from ashen_bridge.predict.prediction import Prediction
 from ashen_bridge.predict.readings import active_extremes, contact_flows, per_area_mm2k_w, read_contact, sensor_cells, slab_mean
@@ -49,6 +51,23 @@ class AtRest:
     def coordinates(self) -> Floats:
         """Coordinates of the plates (n_dof,), see `mechanics.assembly`."""
         return np.asarray(self.rest.coordinates[0])
+
+    # The coarse and the fine prediction have one mechanical half: what is read off it is read once.
+
+    @cached_property
+    def joints(self) -> tuple[JointMechanics, ...]:
+        """Mechanical figures of all joints."""
+        return tuple(joint_mechanics(self.scene, self.assembly, self.coordinates, self.coverage))
+
+    @cached_property
+    def layers(self) -> dict[tuple[str, str], list[tuple[Piece, float, float]]]:
+        """Thickness [m] and resistance [m²·K/W] of every layer, see `joint_heat.layer_means`."""
+        return layer_means(self.scene, self.assembly, self.coordinates)
+
+    @cached_property
+    def maps(self) -> tuple[JointMap, ...]:
+        """Bond line and pressure of every joint on a raster."""
+        return joint_maps(self.scene, self.assembly, self.coordinates)
 
 
 def prediction_of(
@@ -102,7 +121,7 @@ def prediction_of(
         seconds=time.perf_counter() - begin,
     )
     maps = Maps(
-        joint_maps(scene, assembly, coordinates),
+        half.maps,
         field_.grid.lines.x * 1e3,
         field_.grid.lines.y * 1e3,
         _storeys(scene, field_, active),
@@ -188,9 +207,8 @@ def _skin_sensors(half: AtRest, field_: HeatField) -> list[SensorRow]:
 def _joint_rows(half: AtRest, field_: HeatField) -> tuple[JointRow, ...]:
     contacts = {contact.contact.name: contact for contact in field_.contacts}
     rows = []
-    layers = layer_means(half.scene, half.assembly, half.coordinates)
-    materials = half.scene.resolved.materials
-    for found in joint_mechanics(half.scene, half.assembly, half.coordinates, half.coverage):
+    layers, materials = half.layers, half.scene.resolved.materials
+    for found in half.joints:
         contact = contacts[names.facing(found.joint, found.lower, found.upper)]
         reading = read_contact(field_, contact)
         values = {name: getattr(found, name) for name in found.__dataclass_fields__ if name != "joint"}

@@ -124,12 +124,12 @@ class SteadySolver:
         pattern = self._pattern_for(grid, edges)
         source = Sources(grid, model)
         try:
-            settled, gain = self._stable(model, state, pattern, accuracy, cancelled)
+            settled, gain = self._stable(model, source, state, pattern, accuracy, cancelled)
         except RunawayError:
             if self._last is None:
                 raise
             self._last = None  # a hot start may lie beyond the point of no return where a cold one does not
-            settled, gain = self._stable(model, state, pattern, accuracy, cancelled)
+            settled, gain = self._stable(model, source, state, pattern, accuracy, cancelled)
         self._last = settled.temperature - model.reference
         made = made_by_slab(grid, source.at(settled.temperature)[0])
         if source.leaks:
@@ -153,11 +153,16 @@ class SteadySolver:
         )
 
     def _stable(
-        self, model: HeatModel, state: FieldState, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
+        self,
+        model: HeatModel,
+        source: Sources,
+        state: FieldState,
+        pattern: Pattern,
+        accuracy: Accuracy,
+        cancelled: Callable[[], bool],
     ) -> tuple[_Settled, float]:
         """Return the settled field and its gain. Raises `RunawayError` for a balance that a little warmth would upset."""
-        settled = self._settle(model, state, pattern, accuracy, cancelled)
-        source = Sources(state.grid, model)
+        settled = self._settle(model, source, state, pattern, accuracy, cancelled)
         gain = self._gain(state, pattern, model, source, settled.temperature) if source.leaks else 0.0
         if gain >= 1.0:
             raise RunawayError(RUNAWAY)
@@ -186,10 +191,15 @@ class SteadySolver:
         return gain
 
     def _settle(
-        self, model: HeatModel, state: FieldState, pattern: Pattern, accuracy: Accuracy, cancelled: Callable[[], bool]
+        self,
+        model: HeatModel,
+        source: Sources,
+        state: FieldState,
+        pattern: Pattern,
+        accuracy: Accuracy,
+        cancelled: Callable[[], bool],
     ) -> _Settled:
         """Solve again and again with everything that depends on temperature brought up to date, until nothing moves."""
-        source = Sources(state.grid, model)
         rise = self._last if self._last is not None else np.zeros(state.grid.n_cell)
         temperature = rise + model.reference
         surface = [temperature[film.cells] for film in state.films]
