@@ -19,23 +19,23 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.explaining import Explained, Misfit, explained, explained_sensor, explained_whole
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
-from ashen_bridge.bench.judgement import Alike, Diagnosis, Suspect
+from ashen_bridge.bench.judgement import Diagnosis, Suspect
 from ashen_bridge.bench.priors import Prior, usual_priors
 from ashen_bridge.bench.reading_model import Place, ReadingModel, readying
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
 from ashen_bridge.bench.since import Case, cases, elsewhere
+from ashen_bridge.bench.telling_apart import told_apart, two_at_once
 from ashen_bridge.bench.verdict import UNLIKELY, verdict
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.uncertainty.preparation import UnlikeError
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
 _FITTED = 8  # hypotheses that are looked at in full, those whose first try promises most
 _TRY, _MORE = 0.4, (0.15, 1.0)  # shares of the way from healthy to worst: the first try, and those of the promising
-_ALIKE = 1.5  # standard deviations between readings of two faults within which they are not told apart
-_BELIEVED = 0.01  # below, a suspect makes no group
 MOST_PLACES = 4  # builds and points that are judged together: each is prepared
 
 
@@ -112,7 +112,7 @@ class Trial:
         listed = hypotheses(project, build, point)
         beside = told_by(project, runs, others)
         found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
-        base = {place: _shown(engine, project, place) for place in model.places}
+        base = {place: _shown(model, project, place) for place in model.places}
         trial = cls(model, told, slopes, found, further, used, base)
         for n, one in enumerate(found):
             trial.response(one, _TRY)
@@ -139,7 +139,7 @@ class Trial:
         key = h.id, round(100 * share), place
         if key not in self.known:
             try:
-                there = _shown(self.model.engine, h.applied(self.model.project, value), place)
+                there = _shown(self.model, h.applied(self.model.project, value), place)
                 self.known[key] = {sensor: there[sensor] - was for sensor, was in self.base[place].items()}
             except AshenError:
                 self.known[key] = None
@@ -211,10 +211,10 @@ class Trial:
         rows = sorted(by_fault.values(), key=lambda row: -sum(belief[one] for one in row))
         suspects = tuple(_suspect(misfit, row[0], found[row[0]], sum(belief[one] for one in row), sensors) for row in rows)
         responses = {one.id: found[row[0]].response for one, row in zip(suspects, rows, strict=True)}
-        groups = _groups(misfit, suspects, responses)
+        groups = told_apart(misfit, suspects, responses)
         rest = misfit.away[sensors]
         best = min((one.misfit for one in found.values()), default=misfit.none)
-        both = _both(misfit, suspects, responses) if chi2.sf(best, max(len(misfit.away) - 1, 1)) < UNLIKELY else None
+        both = two_at_once(misfit, suspects, responses) if chi2.sf(best, max(len(misfit.away) - 1, 1)) < UNLIKELY else None
         named, words = verdict(suspects, groups, none / total, misfit, best, both, alone=len(judged) == len(runs))
         priors = {kind: one.odds for kind, one in self.priors.items()}
         healthy = float(np.sqrt(np.mean(rest**2)))
@@ -252,28 +252,17 @@ def told_by(project: Project, runs: Sequence[RunFigures], others: Sequence[RunFi
     return tuple(found)
 
 
-def _shown(engine: Engine, project: Project, place: Place) -> dict[str | None, float]:
-    sensors, power = engine.shown(project, *place)
-    return {**{row.id: row.value_c for row in sensors}, None: power}
-
-
-def _groups(misfit: Misfit, suspects: Sequence[Suspect], responses: Mapping[str, Floats]) -> tuple[Alike, ...]:
-    """Return the suspects in groups that the readings cannot tell apart, the likeliest first."""
-    left = [one for one in suspects if one.weight >= _BELIEVED]
-    groups = []
-    while left:
-        first = left[0]
-        own = [one for one in left if one is first or misfit.apart(responses[first.id], responses[one.id]) < _ALIKE]
-        groups.append(Alike(tuple(one.id for one in own), sum(one.weight for one in own), first.confirm))
-        left = [one for one in left if one not in own]
-    return tuple(sorted(groups, key=lambda one: -one.weight))
-
-
-def _both(misfit: Misfit, suspects: Sequence[Suspect], responses: Mapping[str, Floats]) -> tuple[Suspect, Suspect] | None:
-    """Return the two faults that explain together what none does alone; None where these do not either."""
-    if len(suspects) < 2:
-        return None
-    first = min(suspects, key=lambda one: one.criterion)
-    beside = {one.id: float(misfit.of(responses[first.id] + responses[one.id])) for one in suspects if one is not first}
-    second = min((one for one in suspects if one is not first), key=lambda one: beside[one.id])
-    return (first, second) if chi2.sf(beside[second.id], max(len(misfit.away) - 2, 1)) >= UNLIKELY else None
+def _shown(model: ReadingModel, project: Project, place: Place) -> dict[str | None, float]:
+    """Return what sensors show [°C] and the power made [W] (None) in another state of a project at a place."""
+    ready = model.ready.get(place)
+    if ready is None:
+        sensors, made = model.engine.shown(project, *place)
+        return {None: made} | {row.id: row.value_c for row in sensors}
+    power = ready.prepared.power_in(project)
+    try:
+        return {None: power} | ready.prepared.in_project(project)
+    except UnlikeError:
+        # Of another shape: what whole predictions say of the difference.
+        was, now = ({row.id: row.value_c for row in model.engine.shown(one, *place)[0]} for one in (model.project, project))
+        here = ready.prepared.in_project(model.project)
+        return {None: power} | {name: value + now.get(name, value) - was.get(name, value) for name, value in here.items()}

@@ -109,13 +109,17 @@ class CoarseModel:
         model = heat_model(self._half.scene, self._frame, actual, self._facings, self._inside)
         return self._linear(model, told, grid=self.system.grid, like=self.system)
 
-    def of_device(self, resolved: ResolvedBuild) -> LinearSystem:
-        """Return the system of a device with other numbers of the same shape, joints and place of everything as they are."""
+    def of_device(self, resolved: ResolvedBuild, point: OperatingPoint | None = None) -> LinearSystem:
+        """Return the system of a device with other numbers of the same shape, joints and place of everything as they are.
+
+        At its own operating point if no other is given.
+        """
         scene = make_scene(resolved)
         frame = frame_like(self._frame, self._half.scene, scene, COARSE)
-        actual = with_powers(self._point, powers_at(scene, self._point))
+        told = self._point if point is None else point.model_copy(update={"throttle_at_c": {}})
+        actual = with_powers(told, powers_at(scene, told))
         model = heat_model(scene, frame, actual, self._facings, self._inside)
-        return self._linear(model, self._point, like=self.system)
+        return self._linear(model, told, like=self.system)
 
     def warmer(self, by: float) -> list[tuple[SensorCells, LinearSystem]]:
         """Return, for every body, its cells for a mean, and the system if it were warmer by some kelvins.

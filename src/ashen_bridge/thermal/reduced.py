@@ -77,6 +77,7 @@ class ReducedModel:
         self, base: LinearSystem, basis: Floats, changes: Sequence[Change], links: Ints, groups: Sequence[Ints] | None = None
     ) -> None:
         self.basis = basis
+        self._ends = base.i, base.j
         across = basis[base.i] - basis[base.j]
         self._matrix = across.T @ (base.conductance[:, None] * across) + basis.T @ (base.diagonal[:, None] * basis)
         self._right = basis.T @ base.right
@@ -103,6 +104,14 @@ class ReducedModel:
         amplitudes : (s, n_change) of the changes. link_change : (s, n_link) [W/K] added to the links that vary.
         """
         return self.answer(amplitudes, self.joints(link_change))
+
+    def solve_changed(self, change: Change, link_change: Floats) -> Floats:
+        """Return the coefficients (1, r) of the field of one variant: a change of its own, and other links (1, n_link) [W/K]."""
+        part = self.basis[self._ends[0][change.links]] - self.basis[self._ends[1][change.links]]
+        matrix = self._matrix + self.joints(link_change)[0] + part.T @ (change.conductance[:, None] * part)
+        on = np.flatnonzero(change.diagonal)
+        matrix += self.basis[on].T @ (change.diagonal[on, None] * self.basis[on])
+        return np.asarray(np.linalg.solve(matrix, self._right + self.basis.T @ change.right)[None])
 
     def joints(self, link_change: Floats) -> Floats:
         """Return what changed links [W/K] make of the matrix (s, r, r)."""

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.model.resolve import resolve
+from ashen_bridge.model.resolve import ResolvedBuild, resolve
 from ashen_bridge.predict.coarse_model import CoarseModel
 from ashen_bridge.predict.readings import SensorCells
 from ashen_bridge.thermal.linearised import LinearSystem
@@ -46,6 +47,14 @@ class HeatAnswers:
         bounds = bounds_of(up, self._system.conductance, self._system.diagonal)
         return HeatChange(up, bend, halves if np.abs(halves).max(initial=0.0) > 1e-9 else None, bounds)
 
+    def in_project(self, project: Project) -> tuple[Change, Floats]:
+        """Return what a project changes of the heat model, and by which factor the joints' half cells resist more (n_link,)."""
+        resolved, point = resolve(project, self._base.build), project.point(self._base.point)
+        if point is self._base.project.point(self._base.point) and _same_bodies(resolved, self._base.scene.resolved):
+            return self._nothing, np.ones(len(self._base.joints.links))
+        system = self._coarse.of_device(resolved, point)
+        return self._to(system), self._base.joints.half_of(system) / self._half
+
     def feedback(self) -> list[tuple[SensorCells, Change]]:
         """Return which bodies change the system by getting warmer: their cells, and the change per kelvin."""
         found = []
@@ -54,6 +63,11 @@ class HeatAnswers:
             if len(change.links) or np.abs(change.diagonal).max() > 1e-9:
                 found.append((cells, change))
         return found
+
+    @property
+    def _nothing(self) -> Change:
+        n = self._system.n
+        return Change(np.zeros(0, dtype=np.intp), np.zeros(0), np.zeros(n), np.zeros(n))
 
     def _to(self, system: LinearSystem) -> Change:
         change = change_between(self._system, system)
@@ -64,3 +78,10 @@ class HeatAnswers:
         if number.paths[0].startswith("points."):
             return self._coarse.at_point(project.point(self._base.point))
         return self._coarse.of_device(resolve(project, self._base.build))
+
+
+def _same_bodies(one: ResolvedBuild, other: ResolvedBuild) -> bool:
+    """Return whether two builds are made of the very same bodies and materials: then they differ in joints and screws only."""
+    if len(one.bodies) != len(other.bodies) or any(a is not b for a, b in zip(one.bodies, other.bodies, strict=True)):
+        return False
+    return all(one.materials[name] is other.materials[name] for body in one.bodies for name in body.made_of)

@@ -11,7 +11,7 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import Stacks, contact_state, gap_rows, mounted_gap
-from ashen_bridge.predict.joint_heat import JointNumbers, dispensed, dispensed_piece, patch_heat
+from ashen_bridge.predict.joint_heat import JointNumbers, dispensed, dispensed_piece, joint_numbers, patch_heat
 from ashen_bridge.thermal.conductances import ContactCells
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.from_scene import facing_name, patch_cells
@@ -126,6 +126,24 @@ class JointLinks:
                 total[:, patch.link + patch.half] += 2 * conducts
             else:
                 total[:, patch.link] += conducts
+        return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
+
+    def conductance_in(
+        self, scene: Scene, assembly: Assembly, coordinates: Floats, coverage: Mapping[tuple[str, str], float], halves: Floats
+    ) -> Floats:
+        """Return what every link conducts (n_link,) [W/K] in another scene of the same plan, at rest at its `coordinates`."""
+        numbers = joint_numbers(scene.resolved)
+        total = np.zeros(len(self.links)) + self._glow
+        for patch in self.patches:
+            contact = assembly.contacts[patch.at]
+            gap = scene.free_gap(contact.facing, contact.patch, patch.x, patch.y) + patch.rows @ coordinates
+            per_area = patch_heat(scene, contact, contact_state(contact, gap), coverage, numbers).conductance
+            conducts = per_area[patch.place] * patch.area  # a patch has each link once
+            if patch.half:
+                total[patch.link] += 2 * conducts
+                total[patch.link + patch.half] += 2 * conducts
+            else:
+                total[patch.link] += conducts
         return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
 
     def coverage(self, rests: Rests, volume: Mapping[tuple[str, str], Floats]) -> dict[tuple[str, str], Floats]:

@@ -15,8 +15,11 @@ import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
+from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.geometry.scene import make_scene
+from ashen_bridge.mechanics.assembly import assemble
 from ashen_bridge.mechanics.contact_state import Stacks
+from ashen_bridge.mechanics.equilibrium import equilibrium
 from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError, AssemblyError
@@ -25,6 +28,7 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.coarse_model import CoarseModel
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.fingerprint import shown_hash
+from ashen_bridge.predict.joint_heat import paste_coverage
 from ashen_bridge.predict.powers import powers_at
 from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.reduced import ReducedModel
@@ -89,6 +93,10 @@ def prepared(
     return found
 
 
+class UnlikeError(AshenError, ValueError):
+    """A device of another shape than the one that was prepared."""
+
+
 class Preparation:
     """What has been worked out about one build at one operating point; every question about its numbers is answered from it."""
 
@@ -105,7 +113,7 @@ class Preparation:
 
     def prepare(self) -> Iterator[float]:
         """Work out everything, yielding how much of it is done (0 to 1)."""
-        answers = HeatAnswers(self.base, self._coarse)
+        self._answers = answers = HeatAnswers(self.base, self._coarse)
         moved: list[Moved] = []
         changes: dict[int, HeatChange] = {}
         for n, number in enumerate(self.numbers):
@@ -184,12 +192,12 @@ class Preparation:
             return 0.0
         for sign in (1.0, -1.0):
             try:
-                return sign * (self._made(moved_project(self.project, number, sign)) - self._made(self.project))
+                return sign * (self.power_in(moved_project(self.project, number, sign)) - self.power_in(self.project))
             except AshenError:
                 continue
         return 0.0
 
-    def _made(self, project: Project) -> float:
+    def power_in(self, project: Project) -> float:
         """Return the power that is told in a project [W]."""
         return sum(powers_at(make_scene(resolve(project, self.base.build)), project.point(self.base.point)).values())
 
@@ -226,6 +234,28 @@ class Preparation:
         if self._means is None:
             return found
         return model.followed(found, (found - model.basis.T @ self._coarse.rises) @ self._means.T)
+
+    def in_project(self, project: Project) -> dict[str, float]:
+        """Return what the sensors show [°C] in another project: the same plan, other numbers, materials or settings.
+
+        As `temperatures` does, for what is no number that carries an uncertainty: a pad that does not touch, a screw left out.
+        Raises `UnlikeError` for a device of another shape, `AshenError` for one that cannot be computed.
+        """
+        resolved = resolve(project, self.base.build)
+        check_assembly(resolved)
+        scene = make_scene(resolved)
+        if scene.plan is not self.base.scene.plan or scene.bodies.keys() != self.base.scene.bodies.keys():
+            raise UnlikeError("The device has another shape.")
+        assembly = assemble(scene, like=self.base.assembly.motion)
+        rest = np.asarray(equilibrium(assembly, start=self.base.coordinates).coordinates[0])
+        change, halves = self._answers.in_project(project)
+        links = self.base.joints.conductance_in(scene, assembly, rest, paste_coverage(scene, assembly, rest), halves)
+        now = self._system.conductance[self.base.joints.links]
+        with one_blas_thread():
+            found = self._model.solve_changed(change, (links - now)[None])
+            if self._means is not None:
+                found = self._model.followed(found, (found - self._model.basis.T @ self._coarse.rises) @ self._means.T)
+        return dict(zip(self.sensors, self._refined(self._coarse.read(self._model.basis, found))[0].tolist(), strict=True))
 
     def _acts(self, drawn: Floats) -> Floats:
         d = self._directions
