@@ -7,16 +7,14 @@ from __future__ import annotations
 
 import math
 from pathlib import Path
-
-from fontTools.fontBuilder import FontBuilder
-from fontTools.pens.ttGlyphPen import TTGlyphPen
+from typing import Any
 
 FONT = Path(__file__).resolve().parent.parent / "src/ashen_bridge/desktop/look/fonts/Ashen-Marks.ttf"
 EM, WIDE, HALF = 1000, 700, 52
 Point = tuple[float, float]
 
 
-def stroke(pen: TTGlyphPen, a: Point, b: Point) -> None:
+def stroke(pen: Any, a: Point, b: Point) -> None:
     """Draw a straight stroke with square ends, clockwise."""
     length = math.dist(a, b)
     u = (b[0] - a[0]) / length * HALF, (b[1] - a[1]) / length * HALF
@@ -24,7 +22,7 @@ def stroke(pen: TTGlyphPen, a: Point, b: Point) -> None:
     shape(pen, [(at[0] + along * u[0] - side * u[1], at[1] + along * u[1] + side * u[0]) for along, side, at in ends])
 
 
-def shape(pen: TTGlyphPen, points: list[Point]) -> None:
+def shape(pen: Any, points: list[Point]) -> None:
     """Draw a filled outline."""
     pen.moveTo(points[0])
     for point in points[1:]:
@@ -34,6 +32,8 @@ def shape(pen: TTGlyphPen, points: list[Point]) -> None:
 
 def drawn(strokes: list[tuple[Point, Point]], outlines: list[list[Point]]) -> object:
     """Return a glyph of strokes and filled outlines."""
+    from fontTools.pens.ttGlyphPen import TTGlyphPen
+
     pen = TTGlyphPen(None)
     for a, b in strokes:
         stroke(pen, a, b)
@@ -42,23 +42,25 @@ def drawn(strokes: list[tuple[Point, Point]], outlines: list[list[Point]]) -> ob
     return pen.glyph()
 
 
-GLYPHS = {
-    ".notdef": drawn([], []),
-    "good": drawn([((110, 330), (270, 150)), ((270, 150), (600, 590))], []),
-    "bad": drawn([((140, 140), (560, 580)), ((140, 580), (560, 140))], []),
-    "up": drawn([], [[(350, 640), (620, 120), (80, 120)]]),
-    "down": drawn([], [[(80, 600), (620, 600), (350, 80)]]),
-}
 MARKS = {"✓": "good", "✕": "bad", "▲": "up", "▼": "down"}
 
 
 def main() -> None:
     """Write the font."""
+    from fontTools.fontBuilder import FontBuilder
+
+    glyphs = {
+        ".notdef": drawn([], []),
+        "good": drawn([((110, 330), (270, 150)), ((270, 150), (600, 590))], []),
+        "bad": drawn([((140, 140), (560, 580)), ((140, 580), (560, 140))], []),
+        "up": drawn([], [[(350, 640), (620, 120), (80, 120)]]),
+        "down": drawn([], [[(80, 600), (620, 600), (350, 80)]]),
+    }
     font = FontBuilder(EM, isTTF=True)
-    font.setupGlyphOrder(list(GLYPHS))
+    font.setupGlyphOrder(list(glyphs))
     font.setupCharacterMap({ord(mark): name for mark, name in MARKS.items()})
-    font.setupGlyf(GLYPHS)
-    font.setupHorizontalMetrics(dict.fromkeys(GLYPHS, (WIDE, 0)))
+    font.setupGlyf(glyphs)
+    font.setupHorizontalMetrics(dict.fromkeys(glyphs, (WIDE, 0)))
     font.setupHorizontalHeader(ascent=800, descent=-200)
     font.setupNameTable({"familyName": "Ashen Marks", "styleName": "Regular"})
     font.setupOS2(sTypoAscender=800, sTypoDescender=-200)
