@@ -6,6 +6,7 @@ their links themselves, so any joint map is exact in the model; what the basis c
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -104,6 +105,15 @@ class ReducedModel:
         amplitudes : (s, n_change) of the changes. link_change : (s, n_link) [W/K] added to the links that vary.
         """
         return self.answer(amplitudes, self.joints(link_change))
+
+    def onto(self, few: Floats) -> ReducedModel:
+        """Return the same on fewer fields, orthonormal combinations `few` (r, k) of its own."""
+        made = copy.copy(self)
+        made.basis = self.basis @ few
+        made._matrix, made._right = few.T @ self._matrix @ few, few.T @ self._right
+        made._changed = few.T @ self._changed @ few
+        made._pushed, made._shown = self._pushed @ few, few.T @ self._shown
+        return made
 
     def solve_changed(self, change: Change, link_change: Floats) -> Floats:
         """Return the coefficients (1, r) of the field of one variant: a change of its own, and other links (1, n_link) [W/K]."""

@@ -45,6 +45,8 @@ from ashen_bridge.uncertainty.span import Trials, spanning
 TRIALS, SPREAD = 16, 1.3  # samples at which the basis is corrected, and how much wider than life they are drawn
 _CHUNK = 250
 _COLDEST, _HOTTEST = -150.0, 600.0  # [°C]: beyond it a sample has run away
+_MANY = 400  # samples from which a smaller model pays
+_SEEN, _SEEN_K = 160, 0.006  # draws that say which fields many samples need, and down to which root mean square [K]
 _LEFT = 0.1  # of a stiffness, at least, whatever is drawn
 _TRIAL_SEED, _PLACE_SEED = 7_411, 20_261
 
@@ -226,14 +228,35 @@ class Preparation:
         now = self._system.conductance[joints.links]
         self._nominal = self._coarse.read(basis, self._solve(acts[:1], links[:1] - now))[0]
 
-    def _solve(self, acts: Floats, links: Floats) -> Floats:
-        """Return the coefficients of some samples; what depends on temperature follows the bodies' mean temperatures."""
-        model = self._model
+    def _solve(self, acts: Floats, links: Floats, few: Floats | None = None) -> Floats:
+        """Return the coefficients of some samples; what depends on temperature follows the bodies' mean temperatures.
+
+        On `few` combinations of its fields (r, k), if they are given.
+        """
+        model = self._model if few is None else self._drawing[0]
         acts = np.hstack([acts, *(product.missing(acts) for product in self._products)])
         found = model.solve(acts, links)
         if self._means is None:
             return found
-        return model.followed(found, (found - model.basis.T @ self._coarse.rises) @ self._means.T)
+        means = self._means if few is None else self._means @ few
+        return model.followed(found, (found - model.basis.T @ self._coarse.rises) @ means.T)
+
+    @cached_property
+    def _drawing(self) -> tuple[ReducedModel, Floats]:
+        """The model for many samples, and its fields in those of the whole one (r, k).
+
+        A field that each number may ask for by itself is rare among draws of all of them: what some hundred draws do not span by
+        `_SEEN_K` is left out, and a sample costs a third.
+        """
+        drawn = np.vstack([np.zeros((1, len(self.numbers))), draw(self.numbers, _SEEN, _TRIAL_SEED, SPREAD)])
+        links, fine = self._links(drawn)
+        found = self._solve(self._acts(drawn[fine]), links - self._system.conductance[self.base.joints.links])
+        middle, rest = found[0] / np.linalg.norm(found[0]), found[1:] - found[0]
+        rest -= np.outer(rest @ middle, middle)
+        sizes, along = np.linalg.eigh(rest.T @ rest / len(rest))
+        kept = np.flatnonzero(sizes > _SEEN_K**2 * self._system.n)[::-1]
+        few = np.asarray(np.linalg.qr(np.hstack([middle[:, None], along[:, kept]]))[0])
+        return self._model.onto(few), few
 
     def in_project(self, project: Project) -> dict[str, float]:
         """Return what the sensors show [°C] in another project: the same plan, other numbers, materials or settings.
@@ -306,12 +329,13 @@ class Preparation:
         """
         values, fine = [], []
         now = self._system.conductance[self.base.joints.links]
+        model, few = (self._model, None) if len(drawn) < _MANY or exact else self._drawing
         for at in range(0, len(drawn), _CHUNK):
             part = drawn[at : at + _CHUNK]
             links, kept = self._links(part)
             with one_blas_thread():
-                coefficients = self._solve(self._acts(part[kept]), links - now)
-            shown = self._refined(self._coarse.read(self._model.basis, coefficients)) + part[kept] @ self._offsets
+                coefficients = self._solve(self._acts(part[kept]), links - now, few)
+            shown = self._refined(self._coarse.read(model.basis, coefficients)) + part[kept] @ self._offsets
             if self._places.any() and not exact:
                 # Where a sensor sits is no number of the model: drawn beside them, alike for the same draw.
                 place = np.random.default_rng([_PLACE_SEED, at, len(shown)])
