@@ -255,7 +255,8 @@ def told_by(project: Project, runs: Sequence[RunFigures], others: Sequence[RunFi
 def _shown(model: ReadingModel, project: Project, place: Place) -> dict[str | None, float]:
     """Return what sensors show [°C] and the power made [W] (None) in another state of a project at a place."""
     ready = model.ready.get(place)
-    if ready is None:
+    if ready is None or project.point(place[1]).throttle_at_c:
+        # A fault may bring to its limit what does not throttle as it is said to be: then only whole predictions tell.
         sensors, made = model.engine.shown(project, *place)
         return {None: made} | {row.id: row.value_c for row in sensors}
     power = ready.prepared.power_in(project)
