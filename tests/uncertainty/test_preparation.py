@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from ashen_bridge.changes.materials import weaken_joint
+from ashen_bridge.geometry.plan import lay_out
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
@@ -94,6 +95,13 @@ def test_states_that_carry_no_uncertainty_against_whole_predictions(engine: Engi
         for sensor in ready.sensors:
             moved = true[sensor] - base[sensor]
             assert found[sensor] - here[sensor] == pytest.approx(moved, abs=0.1 + 0.04 * abs(moved)), sensor
+
+
+def test_a_kept_preparation_knows_its_device_again_when_all_else_was_forgotten(ready: Preparation) -> None:
+    """Its plan is found by value: after many others were laid out the very object is gone."""
+    lay_out.cache_clear()
+    again = Project.parse(ready.project.model_dump(mode="json"))
+    assert list(ready.in_project(again).values()) == pytest.approx(ready.nominal.tolist(), abs=1e-6)
 
 
 def test_a_device_of_another_shape_is_said_to_be_one(ready: Preparation) -> None:

@@ -8,7 +8,7 @@ hypothesis is weighed by its evidence times its prior odds; those that the readi
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -112,7 +112,7 @@ class Trial:
         listed = hypotheses(project, build, point)
         beside = told_by(project, runs, others)
         found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
-        base = {place: _shown(model, project, place) for place in model.places}
+        base = {place: _shown(model, lambda same: same, place) for place in model.places}
         trial = cls(model, told, slopes, found, further, used, base)
         for n, one in enumerate(found):
             trial.response(one, _TRY)
@@ -139,7 +139,7 @@ class Trial:
         key = h.id, round(100 * share), place
         if key not in self.known:
             try:
-                there = _shown(self.model, h.applied(self.model.project, value), place)
+                there = _shown(self.model, lambda project: h.applied(project, value), place)
                 self.known[key] = {sensor: there[sensor] - was for sensor, was in self.base[place].items()}
             except AshenError:
                 self.known[key] = None
@@ -252,9 +252,12 @@ def told_by(project: Project, runs: Sequence[RunFigures], others: Sequence[RunFi
     return tuple(found)
 
 
-def _shown(model: ReadingModel, project: Project, place: Place) -> dict[str | None, float]:
-    """Return what sensors show [°C] and the power made [W] (None) in another state of a project at a place."""
+def _shown(model: ReadingModel, change: Callable[[Project], Project], place: Place) -> dict[str | None, float]:
+    """Return what sensors show [°C] and the power made [W] (None) in a changed state of the project at a place."""
     ready = model.ready.get(place)
+    # Of the very objects that were prepared, so that what does not change is known to be the same.
+    same = model.project if ready is None else ready.prepared.project
+    project = change(same)
     if ready is None or project.point(place[1]).throttle_at_c:
         # A fault may bring to its limit what does not throttle as it is said to be: then only whole predictions tell.
         sensors, made = model.engine.shown(project, *place)
@@ -264,6 +267,6 @@ def _shown(model: ReadingModel, project: Project, place: Place) -> dict[str | No
         return {None: power} | ready.prepared.in_project(project)
     except UnlikeError:
         # Of another shape: what whole predictions say of the difference.
-        was, now = ({row.id: row.value_c for row in model.engine.shown(one, *place)[0]} for one in (model.project, project))
-        here = ready.prepared.in_project(model.project)
+        was, now = ({row.id: row.value_c for row in model.engine.shown(one, *place)[0]} for one in (same, project))
+        here = ready.prepared.in_project(same)
         return {None: power} | {name: value + now.get(name, value) - was.get(name, value) for name, value in here.items()}

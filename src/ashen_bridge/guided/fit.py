@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 
 BUILD, POINT = "as_found", "load"
 # Of what the usual power map gives: over 21 invented lidded devices, none of those that the study judges by, hot spots stood
-# 0.6 times as far above their die's mean in the middle, two thirds of them 0.25 to 1.7 times.
+# 0.6 times as far above their die's mean in the middle, two thirds of them 0.2 to 1.9 times.
 _SPOT_SHARE = 0.45
 _NEAR = 0.7  # standard uncertainties: slopes taken that far away still hold
 _SHARE = "device.bodies.die.make_up.power_map"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from scipy.sparse import csr_matrix
@@ -89,6 +90,17 @@ class _Settled:
     passes: int
 
 
+class _Task(NamedTuple):
+    """All that one field is solved from."""
+
+    model: HeatModel
+    source: Sources
+    state: FieldState
+    pattern: Pattern
+    accuracy: Accuracy
+    cancelled: Callable[[], bool]
+
+
 @dataclass
 class SteadySolver:
     """Keeps grid, pattern, hierarchy and last field of one mesh, so that a changed joint costs only a warm solve."""
@@ -123,13 +135,14 @@ class SteadySolver:
         state = FieldState(grid, edges, films)
         pattern = self._pattern_for(grid, edges)
         source = Sources(grid, model)
+        task = _Task(model, source, state, pattern, accuracy, cancelled)
         try:
-            settled, gain = self._stable(model, source, state, pattern, accuracy, cancelled)
+            settled, gain = self._stable(task)
         except RunawayError:
             if self._last is None:
                 raise
             self._last = None  # a hot start may lie beyond the point of no return where a cold one does not
-            settled, gain = self._stable(model, source, state, pattern, accuracy, cancelled)
+            settled, gain = self._stable(task)
         self._last = settled.temperature - model.reference
         made = made_by_slab(grid, source.at(settled.temperature)[0])
         if source.leaks:
@@ -152,18 +165,11 @@ class SteadySolver:
             gain,
         )
 
-    def _stable(
-        self,
-        model: HeatModel,
-        source: Sources,
-        state: FieldState,
-        pattern: Pattern,
-        accuracy: Accuracy,
-        cancelled: Callable[[], bool],
-    ) -> tuple[_Settled, float]:
+    def _stable(self, task: _Task) -> tuple[_Settled, float]:
         """Return the settled field and its gain. Raises `RunawayError` for a balance that a little warmth would upset."""
-        settled = self._settle(model, source, state, pattern, accuracy, cancelled)
-        gain = self._gain(state, pattern, model, source, settled.temperature) if source.leaks else 0.0
+        settled = self._settle(task)
+        source = task.source
+        gain = self._gain(task.state, task.pattern, task.model, source, settled.temperature) if source.leaks else 0.0
         if gain >= 1.0:
             raise RunawayError(RUNAWAY)
         return settled, gain
@@ -190,16 +196,9 @@ class SteadySolver:
         self._feedback = vector, gain
         return gain
 
-    def _settle(
-        self,
-        model: HeatModel,
-        source: Sources,
-        state: FieldState,
-        pattern: Pattern,
-        accuracy: Accuracy,
-        cancelled: Callable[[], bool],
-    ) -> _Settled:
+    def _settle(self, task: _Task) -> _Settled:
         """Solve again and again with everything that depends on temperature brought up to date, until nothing moves."""
+        model, source, state, pattern, accuracy, cancelled = task
         rise = self._last if self._last is not None else np.zeros(state.grid.n_cell)
         temperature = rise + model.reference
         surface = [temperature[film.cells] for film in state.films]

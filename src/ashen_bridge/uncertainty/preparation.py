@@ -267,7 +267,7 @@ class Preparation:
         resolved = resolve(project, self.base.build)
         check_assembly(resolved)
         scene = make_scene(resolved)
-        if scene.plan is not self.base.scene.plan or scene.bodies.keys() != self.base.scene.bodies.keys():
+        if scene.plan.facings != self.base.scene.plan.facings or scene.bodies.keys() != self.base.scene.bodies.keys():
             raise UnlikeError("The device has another shape.")
         assembly = assemble(scene, like=self.base.assembly.motion)
         rest = np.asarray(equilibrium(assembly, start=self.base.coordinates).coordinates[0])
