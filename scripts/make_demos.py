@@ -11,6 +11,7 @@ from ashen_bridge.predict.engine import Engine
 from beamformer import beamformer
 from buoy import buoy
 from correlator import correlator
+from demo_history import with_history
 from demo_runs import with_runs
 
 TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
@@ -19,7 +20,7 @@ TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 def main() -> None:
     engine = Engine()
     for name, make in (("correlator", correlator), ("beamformer", beamformer), ("buoy", buoy)):
-        project = with_runs(engine, make(), name)
+        project = with_history(with_runs(engine, make(), name), name)
         save_project(TARGET / f"{name}.ashb", project, pack(assess(project)))
 
 

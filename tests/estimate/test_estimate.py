@@ -11,9 +11,10 @@ from ashen_bridge.estimate.next_reading import Offer, left_by_draws, next_readin
 from ashen_bridge.estimate.odd import contradict, odd_one, odd_ones, redundancy, standardised, threshold
 from ashen_bridge.estimate.posterior import posterior
 from ashen_bridge.estimate.rows import EstimateError, Rows
-from ashen_bridge.estimate.shared import correlation
 from ashen_bridge.estimate.telling import information, taken
 from ashen_bridge.estimate.weighed import weighed_draws
+from ashen_bridge.uncertainty.assumptions import Assumption
+from ashen_bridge.uncertainty.together import correlation_of
 
 CERTIFIED = [  # NIST StRD, linear regression, Longley (higher difficulty): certified estimates and standard deviations
     (-3482258.63459582, 890420.383607373),
@@ -224,7 +225,8 @@ def test_what_cannot_be_is_refused_in_words() -> None:
 
 def test_what_shares_a_cause_does_not_average_out() -> None:
     # Four heights by one caliper: half of the variance is its zero. Mean of four: s + (1 − s) / 4.
-    prior = correlation(4, [((0, 1, 2, 3), 0.5)])
+    heights = [Assumption((n,), n, (n,), 1.0, 0.1, "measured", "", shares=(("caliper", 0.5),)) for n in "abcd"]
+    prior = correlation_of(heights)
     found = posterior(Rows(np.zeros(0), np.zeros((0, 0)), np.zeros(0), np.zeros((0, 4)), prior=prior))
     assert found.of(np.full(4, 0.25))[1] ** 2 == pytest.approx(0.5 + 0.5 / 4)
     # A difference loses the zero altogether.

@@ -152,7 +152,7 @@ def test_missing_file_deep_nesting_and_nan(tmp_path: Path) -> None:
 
 def test_small_files_may_not_cost_much(tmp_path: Path, store: BlobStore) -> None:
     """Items are counted before they are read; what unpacks a hundredfold is not unpacked."""
-    many = b'{"format": "ashen-bridge", "version": 5, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
+    many = b'{"format": "ashen-bridge", "version": 6, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
     with pytest.raises(FileError, match=r"about 140,00\d items; a project holds at most 60,000"):
         archive_module.parse_project(many, "many.json")
     zeros = bytes(64 << 20)
@@ -218,7 +218,7 @@ def test_migration_runs_step_by_step() -> None:
         {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2},
         ("one",),
     )
-    with pytest.raises(FileError, match="knows versions up to 5"):
+    with pytest.raises(FileError, match="knows versions up to 6"):
         migrate({"format": "ashen-bridge", "version": 9})
     with pytest.raises(FileError, match="does not say"):
         migrate({"format": "ashen-bridge"})
@@ -248,8 +248,8 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
     assert not again.news, "what changed is said once"
 
 
-@pytest.mark.parametrize("name", [f"version_{n}/{name}" for n in (2, 3, 4) for name in ("beamformer", "buoy")])
-def test_files_of_versions_2_to_4_open_without_a_word(store: BlobStore, name: str) -> None:
+@pytest.mark.parametrize("name", [f"version_{n}/{name}" for n in (2, 3, 4, 5) for name in ("beamformer", "buoy")])
+def test_files_of_versions_2_to_5_open_without_a_word(store: BlobStore, name: str) -> None:
     """Frozen as they were written. Only choices were added since, so nothing means anything else."""
     found = open_project(DATA / f"{name}.ashb", store)
     assert found.project.version == FORMAT_VERSION

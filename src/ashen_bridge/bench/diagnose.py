@@ -30,6 +30,7 @@ from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.uncertainty.preparation import UnlikeError
+from ashen_bridge.uncertainty.together import correlation_of
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -151,7 +152,9 @@ class Trial:
         every = (*runs, *told_by(project, runs, others))
         readings = readings_of(project, every, self.model.engine)
         with one_blas_thread():
-            weight = np.asarray(np.linalg.inv(self.slopes @ self.slopes.T + readings.covariance), dtype=np.float64)
+            shared = correlation_of(self.model.numbers)
+            spread = self.slopes @ (self.slopes.T if shared is None else shared @ self.slopes.T)
+            weight = np.asarray(np.linalg.inv(spread + readings.covariance), dtype=np.float64)
         misfit = Misfit(readings.values - self.told, weight)
         found: dict[Case, Explained] = {}
         for progress, looked in self._looking(misfit, self.cases):

@@ -15,6 +15,7 @@ from ashen_bridge.model.records import CalibratedNumber, CalibrationRecord
 from ashen_bridge.words.numbers import number
 
 TOLD = 0.05  # a number of whose variance the runs take away less was not told anything
+BENT_K = 0.5  # from here on it is said that slopes do not hold
 MOVED = 0.002  # of its standard uncertainty: what moves less did not move
 
 Verdict = Literal["better", "worse", "no difference that this test can show"]
@@ -121,7 +122,11 @@ class FittedNumber:
 
 @dataclass(frozen=True)
 class Residual:
-    """One sensor of one run [°C at the operating point's ambient]: measured, with its ±, and the model before and after."""
+    """One sensor of one run [°C at the operating point's ambient]: measured, with its ±, and the model before and after.
+
+    `off`: by how many standard deviations it is off what all other readings say. `tells`: what it tells that no other one does
+    [nat].
+    """
 
     run: str
     sensor: str
@@ -130,11 +135,43 @@ class Residual:
     uncertainty: float
     before: float
     after: float
+    off: float = 0.0
+    tells: float = 0.0
+
+
+@dataclass(frozen=True)
+class OddReading:
+    """A reading that does not fit the others: by how much it is `off` [K, or W of the power] what these say, and how surely.
+
+    `expected` ± `uncertainty` [°C, or W] is what all others say it should have been.
+    """
+
+    run: str
+    run_label: str
+    sensor: str
+    name: str
+    off: float
+    sigmas: float
+    expected: float
+    uncertainty: float
+
+    @property
+    def words(self) -> str:
+        """The reading in a sentence."""
+        unit, quantity = ("°C", "K") if self.sensor else ("W", "W")
+        return (
+            f"{self.name} of “{self.run_label}” does not fit the other readings: by these it would be "
+            f"{number(self.expected, 1)} ± {number(self.uncertainty, 1)} {unit}, and it reads "
+            f"{number(abs(self.off), 1)} {quantity} {'more' if self.off > 0 else 'less'}."
+        )
 
 
 @dataclass(frozen=True)
 class Calibration:
-    """A fit: numbers by how much they were told, readings, misfits [K, root mean square], pairs that are not told apart."""
+    """A fit: numbers by how much they were told, readings, misfits [K, root mean square], pairs that are not told apart.
+
+    `odd`: readings that do not fit the others. `bent_k`: by how much readings depart from the slopes within what is left.
+    """
 
     runs: tuple[str, ...]
     numbers: tuple[FittedNumber, ...]
@@ -142,6 +179,8 @@ class Calibration:
     misfit_before_k: float
     misfit_after_k: float
     not_apart: tuple[tuple[str, str, float], ...]
+    odd: tuple[OddReading, ...] = ()
+    bent_k: float = 0.0
 
     def record(self, project: Project) -> CalibrationRecord:
         """Return this fit as a project keeps it: the numbers the runs told something about, marked as calibrated."""

@@ -15,12 +15,16 @@ import numpy as np
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.beside import beside
-from ashen_bridge.bench.calibrate import descend_to
 from ashen_bridge.bench.judgement import Proof, ProvedSensor
 from ashen_bridge.bench.reading_model import ReadingModel, readying
 from ashen_bridge.bench.readings import Readings, readings_of, uncertain_numbers
+from ashen_bridge.estimate.descent import Goal
+from ashen_bridge.estimate.posterior import posterior
+from ashen_bridge.estimate.rows import Rows
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.project import Project
+from ashen_bridge.uncertainty.drawing import highest, lowest
+from ashen_bridge.uncertainty.together import correlation_of
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -46,18 +50,19 @@ def proving(engine: Engine, project: Project, before: RunFigures, after: RunFigu
     baseline = _rows(both, first)
     if not first.any() or first.all():
         raise RunError("One of the two runs has no settled column that is mapped to a sensor.")
-    moved = descend_to(numbers, baseline, start[first], slopes[first])
+    prior = correlation_of(numbers)
+    goal = Goal(baseline.values, baseline.covariance, lowest(numbers), highest(numbers), prior)
+    moved = goal.aim(nowhere, start[first], slopes[first])
     there = model.anchored(moved)
     # Where the fit leads to what cannot be assembled, the slopes say.
     told, moved_project = (there[1], model.moved(moved)) if there else (start + slopes @ moved, project)
     report = engine.predict(moved_project, after.run.build, after.run.point).report
     skin = tuple((row.name, row.value_c) for row in report.sensors if row.reads == "skin")
     yield 0.95, None
+    rows = Rows(baseline.values, baseline.covariance, start[first], slopes[first], baseline.labels, prior)
     with one_blas_thread():
-        known = slopes[first] @ slopes[first].T + baseline.covariance
-        left = np.eye(len(moved)) - slopes[first].T @ np.linalg.solve(known, slopes[first])
-        plain = np.sqrt(np.einsum("ij,ij->i", slopes, slopes))
-        fitted = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", slopes, left, slopes), 0.0))
+        plain = np.sqrt(np.einsum("ij,jk,ik->i", slopes, rows.prior_covariance, slopes))
+        fitted = np.linalg.norm(slopes @ posterior(rows).root, axis=1)
     yield 1.0, replace(_proof(project, before, after, both, _Shown((start, plain), (told, fitted))), skin=skin)
 
 

@@ -34,6 +34,11 @@ class Readings:
     what: tuple[tuple[RunFigures, str | None], ...]
     read: int
 
+    @property
+    def labels(self) -> tuple[str, ...]:
+        """Where each comes from, in words."""
+        return tuple(f"{sensor or 'the power'} of “{run.run.label}”" for run, sensor in self.what)
+
 
 def uncertain_numbers(project: Project, runs: Sequence[RunFigures]) -> tuple[Assumption, ...]:
     """Return the uncertain numbers of the runs' predictions, without ambient: rises over the measured one are compared."""

@@ -1,4 +1,4 @@
-"""Since when a fault holds: in every run, since the one that is looked at, or only where its joint was opened."""
+"""Since when a fault holds: in every run, since the one that is looked at, or only from one opening to the next."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.priors import Prior
+from ashen_bridge.bench.timeline import Timeline
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
 
@@ -35,28 +36,31 @@ def cases(
 ) -> tuple[Case, ...]:
     """Return every hypothesis with each answer to since when it holds that the runs leave room for.
 
-    What belongs to a closing (pads, pastes, screws) holds in all runs of that build and in no other; what belongs to the device
-    holds always or since the run that is to be explained; a sensor's offset always.
+    What belongs to a closing (pads, pastes, screws) holds in all runs between which its plates were not lifted; what belongs to
+    the device holds always, or since the first run that is to be explained; a sensor's offset always.
     """
-    build = explained[0].run.build
-    every = frozenset(run.run.id for run in (*explained, *others))
+    order = Timeline.of(project, [one.run for one in (*explained, *others)])
+    every = frozenset(order.runs)
     own = frozenset(run.run.id for run in explained)
-    same = own | {run.run.id for run in others if run.run.build == build}
-    lifted = _lifted(project, build, [run.run.build for run in others])
+    first = min(own, key=order.runs.index)
+    # What came about stays: runs after the first explained one have it too.
+    later = frozenset(order.runs[order.runs.index(first) :])
     found = []
     for one in listed:
         prior = priors.get(one.kind)
         if prior is None:
             continue
         if one.of == "closing":
-            found.append(Case(one, same, prior.of(bool(one.plates & lifted)), "since it was closed" if same != every else ""))
-        elif own == every:
+            same = order.together(first, one.plates) | own
+            odds = prior.of(order.opened_before(first, one.plates))
+            found.append(Case(one, same, odds, "since it was closed" if same != every else ""))
+        elif later == every:
             found.append(Case(one, every, prior.odds))
         else:
             if prior.always > 0:
                 found.append(Case(one, every, prior.odds * prior.always, "in every run"))
             if prior.always < 1:
-                found.append(Case(one, own, prior.odds * (1 - prior.always), "since this run"))
+                found.append(Case(one, later, prior.odds * (1 - prior.always), "since this run"))
     return tuple(found)
 
 
@@ -64,25 +68,15 @@ def elsewhere(
     project: Project, explained: Sequence[RunFigures], others: Sequence[RunFigures], priors: Mapping[str, Prior]
 ) -> tuple[Case, ...]:
     """Return what may be wrong with the closings of other runs: they speak of the device, and may have faults of their own."""
-    own = explained[0].run.build
-    found = []
-    for build in dict.fromkeys(run.run.build for run in others if run.run.build != own):
-        there = [run for run in others if run.run.build == build]
-        runs, label = frozenset(run.run.id for run in there), there[0].run.label
-        lifted = _lifted(project, build, [run.run.build for run in (*explained, *others)])
-        for one in hypotheses(project, build, there[0].run.point):
-            if one.of == "closing" and one.kind in priors:
-                odds = priors[one.kind].of(bool(one.plates & lifted))
-                found.append(Case(replace(one, id=f"{one.id}@{build}"), runs, odds, f"in “{label}”", label))
-    return tuple(found)
-
-
-def _lifted(project: Project, build: str, others: Sequence[str]) -> set[str]:
-    """Return the plates that must have been lifted between the build before and this one: a joint under them is another."""
-    before = next((one for one in reversed(others) if one != build), None)
-    if before is None:
-        return set()
-    then = {joint.id: joint for joint in project.build(before).joints}
-    now = {joint.id: joint for joint in project.build(build).joints}
-    changed = [name for name in then.keys() | now.keys() if then.get(name) != now.get(name)]
-    return {(now.get(name) or then[name]).upper for name in changed}
+    order = Timeline.of(project, [one.run for one in (*explained, *others)])
+    own = frozenset(run.run.id for run in explained)
+    found: dict[tuple[str, frozenset[str]], Case] = {}
+    for there in others:
+        run = there.run
+        for one in hypotheses(project, run.build, run.point):
+            runs = order.together(run.id, one.plates) if one.of == "closing" else own
+            if one.kind in priors and not runs & own and (one.id, runs) not in found:
+                odds = priors[one.kind].of(order.opened_before(run.id, one.plates))
+                named = replace(one, id=f"{one.id}@{run.build}")
+                found[one.id, runs] = Case(named, runs, odds, f"in “{run.label}”", run.label)
+    return tuple(found.values())

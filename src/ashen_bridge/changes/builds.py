@@ -26,7 +26,8 @@ def delete_build(project: Project, build: str) -> Project:
         raise ProjectError(f"Runs were logged of “{label}”, so it stays.")
     left = tuple(one for one in project.builds if one.id != build)
     main = project.main_build if project.main_build != build else left[0].id
-    return replaced(project, builds=left, main_build=main)
+    closings = tuple(replaced(one, builds=tuple(name for name in one.builds if name != build)) for one in project.closings)
+    return replaced(project, builds=left, main_build=main, closings=closings)
 
 
 def take_joints(project: Project, build: str, source: str, joints: tuple[str, ...]) -> Project:

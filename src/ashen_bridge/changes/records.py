@@ -59,7 +59,8 @@ def remove_run(project: Project, run: str) -> Project:
     """Remove a run, and the calibrations that were fitted to it."""
     find(project.runs, run, "run")
     kept = tuple(one for one in project.calibrations if run not in one.runs)
-    return _calibrated(project, kept, runs=tuple(one for one in project.runs if one.id != run))
+    closings = tuple(replaced(one, runs=tuple(name for name in one.runs if name != run)) for one in project.closings)
+    return _calibrated(project, kept, runs=tuple(one for one in project.runs if one.id != run), closings=closings)
 
 
 def _calibrated(project: Project, kept: tuple[CalibrationRecord, ...], **more: Any) -> Project:

@@ -252,7 +252,7 @@ def uninstall() -> None:
 
 
 for command in (
-    *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, live.simulate),
+    *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, runs.curve, live.simulate),
     *(triage.triage, fields.field, fields.network),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ashen_bridge.bench.judgement import TOLD, Calibration, Comparison, Diagnosis
+from ashen_bridge.bench.judgement import BENT_K, TOLD, Calibration, Comparison, Diagnosis
+from ashen_bridge.bench.power_curve import PowerCurve
 from ashen_bridge.bench.words import in_words
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.device import Device
@@ -108,6 +109,9 @@ def calibration_text(found: Calibration) -> str:
         f"Not told apart: {one} / {other} (correlation {number(together, 2, sign=True)})."
         for one, other, together in found.not_apart
     ]
+    lines += [one.words for one in found.odd]
+    if found.bent_k > BENT_K:
+        lines.append(f"Within what is left, readings bend away from their slopes by {number(found.bent_k, 1)} K.")
     return "\n".join(lines)
 
 
@@ -122,3 +126,24 @@ def diagnosis_text(found: Diagnosis) -> str:
     likely = [one for one in found.suspects if one.weight >= _WORTH_SHOWING]
     lines += [f"{one.weight:7.0%} {one.misfit_k:8.1f}  {one.title}, {one.says}" for one in likely]
     return "\n".join([*lines, f"{found.healthy_weight:7.0%} {found.healthy_misfit_k:8.1f}  nothing is wrong"])
+
+
+def curve_plain(found: PowerCurve) -> dict[str, Any]:
+    """Return the curve through runs as plain data."""
+    plain = asdict(found)
+    keys = ("run", "power_w", "read_c", "curve_c")
+    for row, one in zip(plain["sensors"], found.sensors, strict=True):
+        row["readings"] = [dict(zip(keys, reading, strict=True)) for reading in one.readings]
+        row["misfits"] = [asdict(misfit) | {"says": misfit.words} for misfit in one.misfits]
+    return plain
+
+
+def curve_text(found: PowerCurve) -> str:
+    """Return the curve through runs as a table, then what does not fit."""
+    lines = [f"Along {found.along}; at {number(found.mean_w)} W.", ""]
+    lines.append(f"{'sensor':<24} {'K/W':>8} {'95 %':>17} {'air °C':>7} {'95 %':>15}")
+    for one in found.sensors:
+        spans = f"{one.low:.4g} to {one.high:.4g}", f"{one.air_low:.1f} to {one.air_high:.1f}"
+        lines.append(f"{one.name[:24]:<24} {one.k_per_w:8.4g} {spans[0]:>17} {one.air_c:7.1f} {spans[1]:>15}")
+    misfits = [f"{one.name}: {misfit.words}" for one in found.sensors for misfit in one.misfits]
+    return "\n".join([*lines, *([""] if misfits or found.cautions else []), *misfits, *found.cautions])

@@ -29,6 +29,7 @@ def _say(as_json: bool, plain: dict[str, Any], text: str) -> None:
 @click.option("--map", "mapped", multiple=True, metavar="COLUMN=SENSOR", help="Correct a mapping; also =power, =ambient, =other.")
 @click.option("--ambient", type=float, help="Air around the device [°C], where no column says it.")
 @click.option("--workload", default="", help="What the device did.")
+@click.option("--taken", default="", help="When it was: YYYY-MM-DD, perhaps with THH:MM. It says which run was before which.")
 @click.option("-o", "--output", type=click.Path(dir_okay=False, path_type=Path), help="Save here and not in the project.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
 def import_log(
@@ -41,12 +42,14 @@ def import_log(
     mapped: tuple[str, ...],
     ambient: float | None,
     workload: str,
+    taken: str,
     output: Path | None,
     as_json: bool,
 ) -> None:
     """Read sensor logs, one per pass, map their columns and keep them as a run of the project."""
     from ashen_bridge.bench.logbook import record_run
     from ashen_bridge.bench.modelled import modelled_figures
+    from ashen_bridge.changes.records import change_run
     from ashen_bridge.cli.run_tables import run_plain, run_text
     from ashen_bridge.logs.reading import read_log
 
@@ -57,6 +60,8 @@ def import_log(
     project = record_run(
         content.project, run_id, read, build=build, point=point, mapped=mapped, ambient_c=ambient, name=name, workload=workload
     )
+    if taken:
+        project = change_run(project, run_id, {"taken": taken})
     found = modelled_figures(project, run_id)[0]
     save_project(output or Path(project_file), project, content.extras)
     notes = tuple(f"{path.name}: {note}" for path, log in zip(logs, read, strict=True) for note in log.notes)
@@ -122,6 +127,23 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
     if output is not None:
         save_project(output, found.recorded(content.project), content.extras)
     _say(as_json, calibration_plain(found), calibration_text(found))
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.argument("run_ids", nargs=-1, required=True, metavar="RUN RUN ...")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
+def curve(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None:
+    """Lay one curve through runs of one build at different powers: kelvin per watt with its interval, and the air it implies."""
+    from ashen_bridge.bench.modelled import modelled_figures
+    from ashen_bridge.bench.power_curve import power_curve
+    from ashen_bridge.cli.run_tables import curve_plain, curve_text
+    from ashen_bridge.predict.engine import Engine
+
+    project = opened(project_file).project
+    engine = Engine()
+    found = power_curve(engine, in_force(project), modelled_figures(project, *dict.fromkeys(run_ids), engine=engine))
+    _say(as_json, curve_plain(found), curve_text(found))
 
 
 @click.command()

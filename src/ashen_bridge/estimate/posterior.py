@@ -64,7 +64,7 @@ class Posterior:
 def posterior(rows: Rows) -> Posterior:
     """Return the posterior. Raises `EstimateError` where a free number is told nothing."""
     with one_blas_thread():
-        lower = np.linalg.cholesky(rows.covariance) if rows.n_reading else np.zeros((0, 0))
+        lower = np.asarray(np.linalg.cholesky(rows.covariance) if rows.n_reading else np.zeros((0, 0)), dtype=np.float64)
         slopes = _by(lower, rows.slopes)
         away = _by(lower, rows.values - rows.start)
         known = np.ones(rows.n_number, dtype=bool) if rows.free is None else ~rows.free

@@ -57,7 +57,7 @@ class Rows:
     @property
     def n_number(self) -> int:
         """How many numbers there are."""
-        return self.slopes.shape[1]
+        return int(self.slopes.shape[1])
 
     @property
     def prior_covariance(self) -> Floats:

@@ -1,7 +1,8 @@
 """Draws weighed by what was seen, where readings are neither straight nor normal.
 
 Proposals come from the linear posterior and are moved towards what the likelihood says, in steps short enough to keep many draws
-in play: O. Cappé and others, Journal of Computational and Graphical Statistics 13, 2004 (population Monte Carlo); tempered after N. Chopin, Biometrika 89, 2002. Their tails are those of Student's t, so that no draw weighs too much.
+in play: O. Cappé and others, Journal of Computational and Graphical Statistics 13, 2004 (population Monte Carlo);
+tempered after N. Chopin, Biometrika 89, 2002. Their tails are those of Student's t, so that no draw weighs too much.
 """
 
 from __future__ import annotations
@@ -58,7 +59,7 @@ def weighed_draws(
     size = len(mean)
     before = np.linalg.inv(np.eye(size) if prior is None else prior)
     for step in range(1, _ROUNDS + 1):
-        lower = np.linalg.cholesky(covariance * _WIDER**2 + 1e-12 * np.eye(size))
+        lower = np.asarray(np.linalg.cholesky(covariance * _WIDER**2 + 1e-12 * np.eye(size)), dtype=np.float64)
         normal = rng.standard_normal((count, size))
         scale = np.sqrt(_FREEDOM / rng.chisquare(_FREEDOM, count))
         draws = mean + scale[:, None] * (normal @ lower.T)

@@ -85,6 +85,7 @@ STEPS: dict[int, Migration] = {
     2: Migration(dict),  # a column of a run may be its work rate
     3: Migration(dict),  # a paste may have a bond line, a power map's rest may lie beside its blocks, convection may be none
     4: Migration(dict),  # a sensor may read the skin, a fitted number says what the readings took of it
+    5: Migration(dict),  # a run may say when it was taken; closings and ties may be there
 }
 """Format version → what makes it the next one."""
 

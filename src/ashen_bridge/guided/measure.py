@@ -14,7 +14,7 @@ from ashen_bridge.guided.matters import what
 from ashen_bridge.guided.result import Next
 from ashen_bridge.model.project import Project
 from ashen_bridge.uncertainty.assumptions import Assumption
-from ashen_bridge.uncertainty.together import covariance_with, directions_of
+from ashen_bridge.uncertainty.together import correlation_of, covariance_with, directions_of
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -42,7 +42,7 @@ def helping_most(weighed: Sequence[Assumption], sensor: str) -> tuple[Next, ...]
     """
     listed = [one for one in weighed if one.effect_k is not None]
     effects = np.array([dict(one.effects).get(sensor, 0.0) for one in listed])
-    along = covariance_with(effects, directions_of(listed))
+    along = covariance_with(effects, directions_of(listed), correlation_of(listed))
     variance = max(float(effects @ along), 0.0)
     left = 1 / (1 / _MEASURED**2 - 1)  # σ² that leaves such a share
     found: list[tuple[float, Next]] = []

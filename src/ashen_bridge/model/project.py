@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError, model_validator
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import CASE, GROUND, Body, Component, DieMakeUp
 from ashen_bridge.model.build import Build, OperatingPoint
+from ashen_bridge.model.closings import Closing
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError, RefusedError
 from ashen_bridge.model.joints import Group
@@ -29,8 +30,9 @@ from ashen_bridge.model.records import (
 from ashen_bridge.model.references import Kind, broken, circles, in_short, repeated
 from ashen_bridge.model.refusals import wrong_in
 from ashen_bridge.model.sharing import find
+from ashen_bridge.model.ties import Tie
 
-FORMAT_VERSION: Literal[5] = 5
+FORMAT_VERSION: Literal[6] = 6
 T = TypeVar("T")
 _HOLDS = {GROUND, CASE}
 
@@ -39,7 +41,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[5] = FORMAT_VERSION
+    version: Literal[6] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()
@@ -52,6 +54,8 @@ class Project(Frozen):
     goals: tuple[Goal, ...] = ()
     measurements: tuple[Measurement, ...] = ()
     runs: tuple[Run, ...] = ()
+    closings: tuple[Closing, ...] = Field(default=(), max_length=500)
+    ties: tuple[Tie, ...] = Field(default=(), max_length=500)
     mappings: tuple[RunChannel, ...] = Field(default=(), max_length=5000)
     calibrations: tuple[CalibrationRecord, ...] = Field(default=(), max_length=100)
     calibration: Id | None = None
@@ -74,6 +78,7 @@ class Project(Frozen):
             **{"limits": self.device.limits, "materials": self.materials, "builds": self.builds, "operating points": self.points},
             **{"groups": self.groups, "goals": self.goals, "runs": self.runs, "calibrations": self.calibrations},
             **{"images": self.images, "tracings": self.tracings},
+            **{"closings": self.closings, "ties": self.ties},
             **{f"joints of build '{build.id}'": build.joints for build in self.builds},
             **{f"bodies of build '{build.id}'": (*self.device.bodies, *build.added) for build in self.builds},
         }
@@ -84,9 +89,18 @@ class Project(Frozen):
             found += broken(build.references(), {**known, Kind.BODY_HERE: here, Kind.CARRIER: here | _HOLDS})
         found += circles({body.id: body.on for body in self.all_bodies if body.kind != "plate"})
         found += broken((one for point in self.points for one in point.references()), known, self._blocks())
-        records = (*self.groups, self.aims, *self.goals, *self.runs, *self.calibrations, *self.tracings, *self.stock)
+        records = (
+            *self.groups,
+            self.aims,
+            *self.goals,
+            *self.runs,
+            *self.closings,
+            *self.calibrations,
+            *self.tracings,
+            *self.stock,
+        )
         found += broken((one for record in records for one in record.references()), known)
-        return [*found, *self._chosen(known), *self._without_amount()]
+        return [*found, *self._chosen(known), *self._without_amount(), *self._tied_once()]
 
     def _chosen(self, known: dict[Kind, set[str]]) -> Iterator[str]:
         if self.main_build is not None and self.main_build not in known[Kind.BUILD]:
@@ -121,6 +135,18 @@ class Project(Frozen):
             Kind.IMAGE: {one.id for one in self.images},
             Kind.CALIBRATION: {one.id for one in self.calibrations},
         }
+
+    def _tied_once(self) -> Iterator[str]:
+        shares: dict[str, float] = {}
+        for tie in self.ties:
+            for path in dict.fromkeys(tie.paths):
+                shares[path] = shares.get(path, 0.0) + tie.share
+        for path, share in shares.items():
+            if share > 1 + 1e-9:
+                yield f"The shares by which '{path}' is tied to others add up to {share:.3g}; more than 1 there is not."
+        twice = [run.id for run in self.runs if sum(run.id in one.runs for one in self.closings) > 1]
+        if twice:
+            yield f"Run '{twice[0]}' belongs to two closings."
 
     def _without_amount(self) -> Iterator[str]:
         gases = {one.id for one in self.materials if one.kind is MaterialKind.GAS}

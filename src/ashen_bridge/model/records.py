@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Digest, Frozen, Id, Name, Text
 from ashen_bridge.model.bodies import Side
+from ashen_bridge.model.closings import Moment
 from ashen_bridge.model.plays import Beside
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.references import Kind, Reference
@@ -84,11 +85,13 @@ class Run(Frozen):
     `spots` are readings typed by hand; a run may consist of them alone. `profile`: power limit, undervolt, clocks. Noise is what
     was read at a distance, over what the room makes by itself.
 
+    `taken` is when it was, as far as that is known: it says which run was before which.
     `statistic` is what of the settled window counts, the same before and after. `settled_s` is the window if it was set by hand.
     """
 
     id: Id
     name: Name = ""
+    taken: Moment = ""
     build: Id
     point: Id
     log_sha256: Digest | None = None

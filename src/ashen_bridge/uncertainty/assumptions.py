@@ -28,6 +28,7 @@ class Assumption:
     `effect_k` is by how much the temperature that moves most does so when all of them are off by one standard
     uncertainty, None until that has been computed; `sensor` is the one that moves. `effects`: by how much
     every sensor does, by id, with its sign. `told`: what a fit took of its uncertainty, along which directions (`together`).
+    `shares`: by the cause, which part of its variance it has in common with others.
     """
 
     paths: tuple[str, ...]
@@ -43,6 +44,7 @@ class Assumption:
     plays: Plays = _ANY_PART
     bounds: Bounds = _UNBOUNDED
     told: tuple[float, ...] = ()
+    shares: tuple[tuple[str, float], ...] = ()
 
     @property
     def assumed(self) -> bool:
@@ -84,7 +86,17 @@ def assumptions(project: Project, build_id: str, point_id: str) -> tuple[Assumpt
                     found[key] = replace(found[key], told=directions[number.path])
             else:
                 found[key] = replace(old, paths=(*old.paths, number.path), owners=(*old.owners, label))
-    return tuple(found.values())
+    return _with_shares(project, tuple(found.values()))
+
+
+def _with_shares(project: Project, listed: tuple[Assumption, ...]) -> tuple[Assumption, ...]:
+    """Return assumptions with what they have in common with others: a tie between numbers of one assumption ties nothing."""
+    shares: dict[int, list[tuple[str, float]]] = {}
+    for tie in project.ties:
+        members = [n for n, one in enumerate(listed) if not set(tie.paths).isdisjoint(one.paths)]
+        for n in members if len(members) > 1 else ():
+            shares.setdefault(n, []).append((tie.id, tie.share))
+    return tuple(replace(one, shares=tuple(shares[n])) if n in shares else one for n, one in enumerate(listed))
 
 
 def _counts(number: Number) -> bool:

@@ -10,7 +10,7 @@ from scipy.stats.qmc import LatinHypercube
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.uncertainty.assumptions import Assumption
-from ashen_bridge.uncertainty.together import directions_of, drawn_together
+from ashen_bridge.uncertainty.together import correlation_of, directions_of, drawn_together
 
 LEAST = 0.1  # of its value: a number that cannot be negative is not drawn below it
 MOST = 4.0  # standard uncertainties: further out a normal distribution is no longer believed
@@ -21,11 +21,11 @@ def draw(listed: Sequence[Assumption], count: int, seed: int, spread: float = 1.
 
     Latin hypercube (M. D. McKay, R. J. Beckman, W. J. Conover, Technometrics 21, 1979): every number has one sample in each of
     `count` equally likely intervals. `spread` times as wide as life; those that are one assumption move as one. Independent
-    between numbers, but for what a fit told of them together.
+    between numbers, but for causes they share and for what a fit told of them together.
     """
     uniform = LatinHypercube(d=max(len(listed), 1), rng=np.random.default_rng(seed)).random(count)
     drawn = np.clip(spread * ndtri(uniform), -MOST, MOST)[:, : len(listed)]
-    drawn = drawn_together(drawn, directions_of(listed))
+    drawn = drawn_together(drawn, directions_of(listed), correlation_of(listed))
     return np.asarray(np.clip(drawn, lowest(listed), highest(listed)))
 
 

@@ -70,7 +70,8 @@ def preparing(
     if not uncertain:
         raise AssemblyError("Nothing in this build carries an uncertainty, so there is nothing to draw.")
     shown = _unthrottled(engine, project, build, point, report)
-    told = hashlib.sha256(repr([(one.paths, one.value, one.uncertainty, one.told) for one in uncertain]).encode()).hexdigest()
+    said = [(one.paths, one.value, one.uncertainty, one.told, one.shares) for one in uncertain]
+    told = hashlib.sha256(repr(said).encode()).hexdigest()
     key = f"{shown_hash(project, build, point)}{told}{shown.fidelity}"
     known = engine.workings.get(key)
     if not isinstance(known, Preparation):

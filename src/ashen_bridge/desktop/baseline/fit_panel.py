@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ashen_bridge.bench import errands
-from ashen_bridge.bench.judgement import TOLD, Calibration
+from ashen_bridge.bench.judgement import BENT_K, TOLD, Calibration
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
@@ -104,6 +104,7 @@ class FitPanel(QFrame):
         worst = sorted(found.residuals, key=lambda row: -abs(row.before - row.measured))[:8]
         sensors = [(one.name, *(number(value, 1) for value in (one.measured, one.before, one.after))) for one in worst]
         rest = len(found.numbers) - len(told)
+        bent = f"Within what is left, readings bend away from straight lines by {number(found.bent_k, 1)} K."
         return rich(
             paragraph(
                 bold(f"Misfit {number(found.misfit_before_k, 1)} → {number(found.misfit_after_k, 1)} K (root mean square).")
@@ -114,6 +115,8 @@ class FitPanel(QFrame):
                 colour=quiet,
             ),
             apart,
+            rich(*(paragraph(f"! {one.words}", colour=self.theme.roles["warn"]) for one in found.odd)),
+            rich(paragraph(bent, colour=quiet)) if found.bent_k > BENT_K else rich(),
             table((heads, *sensors), right=(1, 2, 3), spacing=3),
         )
 

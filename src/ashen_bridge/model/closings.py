@@ -1,0 +1,44 @@
+"""When things were done to the device: each time that the stack was closed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
+
+from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.references import Kind, Reference
+
+_DAY, _TIME = r"\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])", r"T([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?"
+Moment = Annotated[str, StringConstraints(pattern=rf"^$|^{_DAY}({_TIME})?$")]
+"""A day, perhaps with the time of day, as ISO 8601 writes it; empty where it is not known. Moments compare as text."""
+
+
+class Closing(Frozen):
+    """One time that the stack was closed: the builds and runs it covers, and the joints that were opened before it.
+
+    A run belongs to the closing that names it, else to the last one that names its build. Where `opened` is None nobody said
+    what was opened.
+    """
+
+    id: Id
+    name: Name = ""
+    taken: Moment = ""
+    builds: tuple[Id, ...] = Field(default=(), max_length=200)
+    runs: tuple[Id, ...] = Field(default=(), max_length=1000)
+    opened: tuple[Id, ...] | None = Field(default=None, max_length=1000)
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return self.name or self.id
+
+    def references(self) -> Iterator[Reference]:
+        """Yield what it names by id."""
+        for build in self.builds:
+            yield Reference("Closing", self.id, "is of build", Kind.BUILD, build)
+        for run in self.runs:
+            yield Reference("Closing", self.id, "covers run", Kind.RUN, run)
+        for joint in self.opened or ():
+            yield Reference("Closing", self.id, "says that joint was opened", Kind.JOINT, joint)
