@@ -13,7 +13,7 @@ import numpy as np
 import pandas as pd
 
 from ashen_bridge.bench.calibrate import calibrate
-from ashen_bridge.bench.diagnose import diagnose
+from ashen_bridge.bench.diagnosis.diagnose import diagnose
 from ashen_bridge.bench.logbook import figures_of
 from ashen_bridge.bench.prove import proving
 from ashen_bridge.files.demos import open_anything

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from ashen_bridge.bench.hypotheses import hypotheses
+from ashen_bridge.bench.diagnosis.hypotheses import hypotheses
 from ashen_bridge.bench.logbook import record_run
 from ashen_bridge.bench.simulated import Habits, simulated_device
 from ashen_bridge.logs.log import Column, Log

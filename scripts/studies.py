@@ -15,6 +15,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import study_beliefs
 import study_described
 import study_faults
 import study_intervals
@@ -24,7 +25,15 @@ from study import Study
 
 ROOT = Path(__file__).resolve().parent.parent
 KEPT, PAGES = ROOT / ".studies", ROOT / "docs/studies"
-ALL = (study_described.STUDY, study_faults.STUDY, study_intervals.STUDY, study_mesh.ONCE, study_mesh.TWICE)
+ALL = (
+    study_beliefs.STUDY,
+    study_beliefs.MIX,
+    study_described.STUDY,
+    study_faults.STUDY,
+    study_intervals.STUDY,
+    study_mesh.ONCE,
+    study_mesh.TWICE,
+)
 STUDIES = {study.name: study for study in ALL}
 
 

@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
-from ashen_bridge.bench.diagnose import Trial
-from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
+from ashen_bridge.bench.diagnosis.diagnose import Trial
+from ashen_bridge.bench.diagnosis.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.judgement import Diagnosis
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.simulated import simulated_device

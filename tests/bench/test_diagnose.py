@@ -9,14 +9,14 @@ import numpy as np
 import pytest
 from scipy.integrate import quad
 
-from ashen_bridge.bench import diagnose
-from ashen_bridge.bench.diagnose import Trial
-from ashen_bridge.bench.explaining import Misfit, explained_sensor
-from ashen_bridge.bench.hypotheses import hypotheses
+from ashen_bridge.bench.diagnosis import diagnose
+from ashen_bridge.bench.diagnosis.diagnose import Trial
+from ashen_bridge.bench.diagnosis.explaining import Misfit, explained_sensor
+from ashen_bridge.bench.diagnosis.hypotheses import hypotheses
+from ashen_bridge.bench.diagnosis.priors import usual_priors
+from ashen_bridge.bench.diagnosis.since import Case, cases
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.modelled import modelled_figures
-from ashen_bridge.bench.priors import usual_priors
-from ashen_bridge.bench.since import Case, cases
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.demos import open_anything
@@ -91,7 +91,9 @@ def test_all_runs_speak_and_the_pad_of_the_demo_is_named(card: tuple[Project, li
     project, (stock, pads, repaired), engine = card
     found = diagnose.diagnose(engine, project, [repaired], [stock, pads])
     assert found.named == "touch-pad_b2"
-    assert found.groups[0].ids == ("touch-pad_b2",)
+    assert found.groups[0].ids[0] == "touch-pad_b2"
+    # Of two rear pads the one on this side, were it too thick, would press as little: nothing that is read tells them apart.
+    assert set(found.groups[0].ids) <= {"touch-pad_b2", "film-pad_b2", "oneside-memory_rear-left", "oneside-memory_rear-right"}
     assert found.groups[0].weight > 0.9
     assert 1 / found.suspects[0].value == pytest.approx(1 / 3, abs=0.06)
     assert "since it was closed" in found.verdict
@@ -126,14 +128,14 @@ def test_a_fault_of_the_device_is_not_one_of_the_closing(card: tuple[Project, li
 
 
 def test_evidence_against_the_closed_form() -> None:
-    """A sensor off by N(0, 5 K) to one side, read with ± 1 K: its evidence by the quadrature that a library makes of it."""
+    """A sensor off by N(0, 3 K) to one side, read with ± 1 K: its evidence by the quadrature that a library makes of it."""
     misfit = Misfit(np.array([4.0]), np.array([[1.0]]))
     found = explained_sensor(misfit, np.array([1.0]), 25.0)
-    odds = lambda v: np.exp(-0.5 * (v / 5.0) ** 2)  # noqa: E731
+    odds = lambda v: np.exp(-0.5 * (v / 3.0) ** 2)  # noqa: E731
     both, _ = quad(lambda v: odds(v) * np.exp(-0.5 * (4.0 - v) ** 2), 0, 25)
     prior, _ = quad(odds, 0, 25)
-    assert found.evidence == pytest.approx(np.log(both / prior / np.exp(-8.0)), abs=0.05)
-    assert found.share * 25 == pytest.approx(4.0 / (1 + 1 / 25), abs=0.3)
+    assert found.evidence == pytest.approx(np.log(both / prior), abs=0.05)
+    assert found.share * 25 == pytest.approx(4.0 / (1 + 1 / 9), abs=0.3)
     assert misfit.apart(np.array([1.0]), np.array([3.0])) == pytest.approx(2.0)
 
 

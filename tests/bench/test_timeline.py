@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from ashen_bridge.bench.timeline import Timeline
+from ashen_bridge.bench.diagnosis.timeline import Timeline
 from ashen_bridge.changes.builds import copy_build, delete_build
 from ashen_bridge.changes.closings import remove_closing, set_closing
 from ashen_bridge.changes.records import change_run, remove_run

@@ -117,7 +117,7 @@ def diagnose(
     engine: Engine, project: Project, runs: tuple[RunFigures, ...], others: tuple[RunFigures, ...] = ()
 ) -> Iterator[tuple[float, Diagnosis | None]]:
     """Say which fault explains runs best, if any does; all other runs of the device speak for or against."""
-    from ashen_bridge.bench.diagnose import diagnosing
+    from ashen_bridge.bench.diagnosis.diagnose import diagnosing
 
     yield from diagnosing(engine, project, runs, others)
 

@@ -94,20 +94,26 @@ def _limp(material: Material) -> Material:
 
 def weaken_joint(project: Project, build: str, joint: str, factor: float) -> Project:
     """Let a joint's layers conduct worse, by materials of their own, so that no other joint changes."""
-    weak = []
-    pieces = []
-    for number, piece in enumerate(project.build(build).joint(joint).pieces):
-        material = project.material(piece.material)
-        new = replaced(
+
+    def weak(material: Material) -> Material:
+        return replaced(
             material,
-            id=f"weak_{number}_{joint}"[:48],
             conductivity_w_mk=replaced(material.conductivity_w_mk, value=material.conductivity_w_mk.value / factor),
             contact_mm2k_w=replaced(material.contact_mm2k_w, value=material.contact_mm2k_w.value * factor),
         )
-        weak.append(new)
+
+    return with_joint_of_its_own(project, build, joint, "weak", weak)
+
+
+def with_joint_of_its_own(project: Project, build: str, joint: str, name: str, change: Callable[[Material], Material]) -> Project:
+    """Give a joint's layers changed materials of their own, so that no other joint changes; `name` begins their ids."""
+    made, pieces = [], []
+    for number, piece in enumerate(project.build(build).joint(joint).pieces):
+        new = replaced(change(project.material(piece.material)), id=f"{name}_{number}_{joint}"[:48])
+        made.append(new)
         pieces.append(replaced(piece, material=new.id))
-    project = with_more(project, "materials", *weak)
-    made = tuple(pieces)
+    project = with_more(project, "materials", *made)
+    own = tuple(pieces)
     return with_each(
-        project, "builds", lambda one: with_each(one, "joints", lambda j: replaced(j, pieces=made), (joint,)), (build,)
+        project, "builds", lambda one: with_each(one, "joints", lambda j: replaced(j, pieces=own), (joint,)), (build,)
     )

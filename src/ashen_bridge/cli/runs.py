@@ -155,7 +155,7 @@ def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None
 
     All other runs of the project speak for or against.
     """
-    from ashen_bridge.bench.diagnose import diagnose as judge
+    from ashen_bridge.bench.diagnosis.diagnose import diagnose as judge
     from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import diagnosis_plain, diagnosis_text
     from ashen_bridge.predict.engine import Engine

@@ -18,6 +18,11 @@ from ashen_bridge.mechanics.potential import LawTables, Local, Potential, Varian
 from ashen_bridge.model.errors import AshenError
 
 MAX_ITERATIONS = 120
+_RESTS, _FLOOR = (
+    1e-9,
+    1e-7,
+)  # unbalanced share that is aimed at; below the other a step that leads nowhere is not shortened for long
+_HALVINGS, _FLOOR_HALVINGS = 40, 3
 _CHUNK_POINTS = 40_000  # per chunk of variants, so that its arrays stay in the cache
 _FAR, _WATCH = 0.7e-3, 0.1e-3  # [m]: further apart than this beyond its stack a point is left out; nearer at the end, taken in
 
@@ -140,20 +145,17 @@ def _solve(assembly: Assembly, tables: LawTables, variants: Variants, start: Flo
     active = np.arange(variants.count)
     part = energy
     here = part.at(q)
+    stuck = np.zeros(variants.count, dtype=bool)  # at the floor of the arithmetic: there the residual decides
     iterations = 0
     while iterations < MAX_ITERATIONS:
         iterations += 1
-        residual[active] = np.abs(here.gradient).max(axis=1) / here.total
-        left = residual[active] > 1e-9
+        residual[active] = here.residual
+        left = (residual[active] > _RESTS) & ~stuck
         if not left.any():
             break
         if not left.all():
             active, part, here = active[left], part.rows(left), here.rows(left)
-        moved, here, stuck = _line_search(part, q[active], here)
-        q[active] = moved
-        if stuck.all():  # at the floor of the arithmetic: the residual decides
-            residual[active] = np.abs(here.gradient).max(axis=1) / here.total
-            break
+        q[active], here, stuck = _line_search(part, q[active], here)
     if (residual > 1e-5).any():
         raise _explained(assembly, energy, q, residual)
     ramp_force = energy.ramp_force(q)
@@ -172,26 +174,35 @@ def _newton_step(gradient: Floats, hessian: Floats) -> Floats:
 
 
 def _line_search(energy: Potential, q: Floats, here: Local) -> tuple[Floats, Local, np.ndarray]:
-    """Return the moved coordinates, the energy there, and which variants could not go down any further (Armijo, halving)."""
+    """Return the moved coordinates, the energy there, and which variants could not go down any further (Armijo, halving).
+
+    A step that halves what is unbalanced counts too: where laws are tables, the energy's last digits are not the forces'.
+    """
     step = _newton_step(here.gradient, here.hessian)
     slope = (here.gradient * step).sum(axis=1)
     # No plate jumps more than 2 mm at once: far from contact the energy is nearly flat.
     length = np.minimum(1.0, 2e-3 / np.maximum(np.abs(step).max(axis=1), 1e-30))
     moved, there = q.copy(), here.copy()
-    todo = np.arange(len(q))
+    todo, stuck = np.arange(len(q)), np.zeros(len(q), dtype=bool)
     part = energy
-    for _ in range(40):
+    floor = here.residual < _FLOOR
+    for turn in range(_HALVINGS):
         trial = q[todo] + length[todo, None] * step[todo]
         found = part.at(trial)
         wanted = here.value[todo] + 1e-4 * length[todo] * slope[todo] + 1e-15 * np.abs(here.value[todo])
-        good = found.value <= wanted
+        good = (found.value <= wanted) | (found.residual < 0.5 * here.residual[todo])
         moved[todo[good]] = trial[good]
         there.put(todo[good], found.rows(good))
         if good.all():
-            return moved, there, np.zeros(len(q), dtype=bool)
+            return moved, there, stuck
         todo, part = todo[~good], part.rows(~good)
         length[todo] *= 0.5
-    stuck = np.zeros(len(q), dtype=bool)
+        if turn >= _FLOOR_HALVINGS:
+            on = ~floor[todo]
+            stuck[todo[~on]] = True
+            todo, part = todo[on], part.rows(on)
+            if not len(todo):
+                return moved, there, stuck
     stuck[todo] = True
     return moved, there, stuck
 

@@ -173,6 +173,11 @@ class Local:
     hessian: Floats
     total: Floats
 
+    @property
+    def residual(self) -> Floats:
+        """The worst unbalanced force or moment over length, over the total fastener force (s,)."""
+        return np.asarray(np.abs(self.gradient).max(axis=1) / self.total)
+
     def rows(self, keep: np.ndarray) -> Local:
         """Return some of the variants."""
         return Local(self.value[keep], self.gradient[keep], self.hessian[keep], self.total[keep])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -30,11 +31,13 @@ def draw(listed: Sequence[Assumption], count: int, seed: int, spread: float = 1.
 
 
 def lowest(listed: Sequence[Assumption]) -> Floats:
-    """Return how far down each number may be drawn, in standard uncertainties."""
+    """Return how far down each number may be drawn, in standard uncertainties: what is nothing already becomes no less."""
     bounds = []
     for one in listed:
-        signed = one.value <= 0 or one.bounds.low < 0
-        bounds.append(-MOST if signed or one.uncertainty == 0 else -min(MOST, (1 - LEAST) * one.value / one.uncertainty))
+        signed = one.bounds.low < 0 or (one.value <= 0 and math.isinf(one.bounds.low))
+        bounds.append(
+            -MOST if signed or one.uncertainty == 0 else -min(MOST, (1 - LEAST) * max(one.value, 0.0) / one.uncertainty)
+        )
     return np.array(bounds)
 
 

@@ -17,12 +17,12 @@ from ashen_bridge.arrays import Floats
 
 _GRID = np.linspace(0.02, 1.0, 50)
 _SMALLER = 2.0  # small faults are commoner: odds of a size fall by e twice over its range; common practice, no source
-_SENSOR_K = 5.0  # how far off a sensor is that is not trimmed, one standard deviation; common practice, no source
+_SENSOR_K = 3.0  # how far off a sensor is that is not trimmed, one standard deviation; common practice, no source
 
 
 @dataclass(frozen=True)
 class Explained:
-    """How a fault explains readings: the logarithm of its evidence against none, its likeliest share of the worst, its misfit
+    """How a fault explains readings: the logarithm of its evidence, its likeliest share of the worst, the misfit that is left
     there (chi-square) and what it does to the readings (n,).
     """
 
@@ -34,10 +34,19 @@ class Explained:
 
 @dataclass(frozen=True)
 class Misfit:
-    """Readings less what the device as said shows (n,), and the inverse of the covariance of that (n, n)."""
+    """Readings less what the device as said shows (n,), and the inverse of the covariance of that (n, n).
+
+    width : half the logarithm of its determinant.
+    """
 
     away: Floats
     weight: Floats
+    width: float = 0.0
+
+    @property
+    def evidence(self) -> float:
+        """The logarithm of the evidence that nothing is wrong, but for what all hypotheses have in common."""
+        return self.width - self.none / 2
 
     def of(self, response: Floats) -> Floats:
         """Return the chi-square (…,) of responses (…, n)."""
@@ -48,12 +57,6 @@ class Misfit:
     def none(self) -> float:
         """The chi-square without any fault."""
         return float(self.of(np.zeros(len(self.away))))
-
-    def promise(self, response: Floats) -> float:
-        """Return by how much a step along a response, forwards only, can lower the misfit."""
-        along = float(response @ self.weight @ self.away)
-        size = float(response @ self.weight @ response)
-        return along**2 / size if along > 0 and size > 0 else 0.0
 
     def apart(self, one: Floats, other: Floats) -> float:
         """Return how far two responses are apart, in standard deviations of what is uncertain."""
@@ -83,14 +86,15 @@ def explained_whole(misfit: Misfit, response: Floats) -> Explained:
 
 def explained_sensor(misfit: Misfit, unit: Floats, worst_k: float) -> Explained:
     """Return how a sensor explains readings that is off to one side, its `unit` response (n,) being one kelvin that way."""
-    sizes = abs(worst_k) * _GRID
+    shares = (np.arange(len(_GRID)) + 0.5) / len(_GRID)
+    sizes = abs(worst_k) * shares
     odds = np.exp(-0.5 * (sizes / _SENSOR_K) ** 2)
-    return _over(misfit, _GRID, np.outer(sizes, unit), odds / odds.sum())
+    return _over(misfit, shares, np.outer(sizes, unit), odds / odds.sum())
 
 
 def _over(misfit: Misfit, shares: Floats, responses: Floats, odds: Floats) -> Explained:
     found = misfit.of(responses)
-    gains = (misfit.none - found) / 2 + np.log(odds)
+    gains = misfit.width - found / 2 + np.log(odds)
     best = int(np.argmax(gains))
     top = float(gains[best])
     evidence = top + math.log(float(np.exp(gains - top).sum()))

@@ -29,7 +29,7 @@ class Prior:
 @cache
 def usual_priors() -> Mapping[str, Prior]:
     """Return the priors that ship with the program, by kind of fault."""
-    text = resources.files("ashen_bridge.bench").joinpath("priors.json").read_text(encoding="utf-8")
+    text = resources.files("ashen_bridge.bench.diagnosis").joinpath("priors.json").read_text(encoding="utf-8")
     return read_priors(json.loads(text))
 
 

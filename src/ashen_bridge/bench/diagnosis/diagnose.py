@@ -16,27 +16,27 @@ import numpy as np
 from scipy.stats import chi2
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.arrays.blas import one_blas_thread
-from ashen_bridge.bench.explaining import Explained, Misfit, explained, explained_sensor, explained_whole
-from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
+from ashen_bridge.bench.diagnosis.explaining import Explained, Misfit, explained, explained_sensor, explained_whole
+from ashen_bridge.bench.diagnosis.grounds import Ground, Grounds
+from ashen_bridge.bench.diagnosis.hypotheses import Hypothesis, hypotheses
+from ashen_bridge.bench.diagnosis.priors import Prior, usual_priors
+from ashen_bridge.bench.diagnosis.since import Case, built_before, cases, elsewhere
+from ashen_bridge.bench.diagnosis.telling_apart import told_apart, two_at_once
+from ashen_bridge.bench.diagnosis.verdict import UNLIKELY, verdict
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
-from ashen_bridge.bench.priors import Prior, usual_priors
 from ashen_bridge.bench.reading_model import Place, ReadingModel, readying
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
-from ashen_bridge.bench.since import Case, cases, elsewhere
-from ashen_bridge.bench.telling_apart import told_apart, two_at_once
-from ashen_bridge.bench.verdict import UNLIKELY, verdict
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.uncertainty.preparation import UnlikeError
-from ashen_bridge.uncertainty.together import correlation_of
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
 _FITTED = 8  # hypotheses that are looked at in full, those whose first try promises most
 _TRY, _MORE = 0.4, (0.15, 1.0)  # shares of the way from healthy to worst: the first try, and those of the promising
+_SAYS, _HOPELESS = 1.5, 8.0  # logarithms of evidence: above none, for readings to speak for a fault; below the best, for nothing
 MOST_PLACES = 4  # builds and points that are judged together: each is prepared
 
 
@@ -110,7 +110,7 @@ class Trial:
             slopes = slopes if sloped is None else sloped
             yield 0.5 + 0.2 * progress, None
         used = usual_priors() if priors is None else priors
-        listed = hypotheses(project, build, point)
+        listed = hypotheses(project, build, point, built_before(project, every))
         beside = told_by(project, runs, others)
         found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
         base = {place: _shown(model, lambda same: same, place) for place in model.places}
@@ -151,48 +151,24 @@ class Trial:
         project = self.model.project
         every = (*runs, *told_by(project, runs, others))
         readings = readings_of(project, every, self.model.engine)
-        with one_blas_thread():
-            shared = correlation_of(self.model.numbers)
-            spread = self.slopes @ (self.slopes.T if shared is None else shared @ self.slopes.T)
-            weight = np.asarray(np.linalg.inv(spread + readings.covariance), dtype=np.float64)
-        misfit = Misfit(readings.values - self.told, weight)
+        grounds = Grounds.of(self.model, readings)
+        said = grounds.at(np.zeros(len(self.model.numbers)), self.told, self.slopes)
+        # Where places are not prepared every step is a whole prediction: there the device as it is said to be has to do.
+        moves = self.model.ready.keys() >= set(self.model.places)
+        weighing = Weighing(self, grounds, said, grounds.likeliest(said) if moves else said, moves)
+        yield 0.2, None
         found: dict[Case, Explained] = {}
-        for progress, looked in self._looking(misfit, self.cases):
+        for progress, looked in weighing.looking(self.cases):
             found |= looked
-            yield 0.6 * progress, None
-        best = min((one.misfit for one in found.values()), default=misfit.none)
-        if self.further and chi2.sf(best, max(len(misfit.away) - 1, 1)) < UNLIKELY:
-            for progress, looked in self._looking(misfit, self.further):
+            yield 0.2 + 0.5 * progress, None
+        none = weighing.likeliest.misfit
+        best = min((one.misfit for one in found.values()), default=none.none)
+        if self.further and chi2.sf(best, max(len(none.away) - 1, 1)) < UNLIKELY:
+            for progress, looked in weighing.looking(self.further):
                 found |= looked
-                yield 0.6 + 0.4 * progress, None
+                yield 0.7 + 0.3 * progress, None
         sensors = np.array([sensor is not None for _, sensor in readings.what])
-        yield 1.0, self._diagnosis(tuple(run.run.id for run in runs), tuple(run.run.id for run in every), misfit, found, sensors)
-
-    def _looking(self, misfit: Misfit, wanted: Sequence[Case]) -> Iterator[tuple[float, dict[Case, Explained]]]:
-        """Yield (progress, how some cases explain the readings), the promising ones looked at in full."""
-        first: dict[Case, Floats] = {}
-        for n, one in enumerate(wanted):
-            there = self.response(one, _TRY)
-            if there is not None and there.any():
-                first[one] = there
-            yield 0.5 * (n + 1) / len(wanted), {}
-        promising = sorted(first, key=lambda one: -misfit.promise(first[one]))[:_FITTED]
-        for n, one in enumerate(promising):
-            yield 0.5 + 0.5 * (n + 1) / (len(promising) + 1), {one: self._explained(misfit, one, first[one], full=True)}
-        yield 1.0, {one: self._explained(misfit, one, first[one], full=False) for one in first if one not in promising}
-
-    def _explained(self, misfit: Misfit, case: Case, there: Floats, full: bool) -> Explained:
-        h = case.hypothesis
-        if h.sensor:
-            return explained_sensor(misfit, there / abs(_TRY * h.worst), h.worst)
-        if h.all_or_nothing:
-            return explained_whole(misfit, there)
-        known = {_TRY: there}
-        for share in _MORE if full else ():
-            more = self.response(case, share)
-            if more is not None:
-                known[share] = more
-        return explained(misfit, known)
+        yield 1.0, self._diagnosis(tuple(run.run.id for run in runs), tuple(run.run.id for run in every), none, found, sensors)
 
     def _diagnosis(
         self,
@@ -202,7 +178,7 @@ class Trial:
         found: Mapping[Case, Explained],
         sensors: np.ndarray,
     ) -> Diagnosis:
-        logs = {one: there.evidence + math.log(max(one.odds, 1e-12)) for one, there in found.items()}
+        logs = {one: there.evidence - misfit.evidence + math.log(max(one.odds, 1e-12)) for one, there in found.items()}
         top = max([0.0, *logs.values()])
         none = math.exp(-top)
         total = none + sum(math.exp(one - top) for one in logs.values())
@@ -222,6 +198,58 @@ class Trial:
         priors = {kind: one.odds for kind, one in self.priors.items()}
         healthy = float(np.sqrt(np.mean(rest**2)))
         return Diagnosis(runs, suspects, healthy, none / total, words, named, judged, groups, priors)
+
+
+@dataclass(frozen=True)
+class Weighing:
+    """Cases weighed about the device as it is `said` to be, and about what it is `likeliest` if nothing is wrong; those that
+    explain more also about what it is likeliest beside them, where numbers can be `moved`.
+    """
+
+    trial: Trial
+    grounds: Grounds
+    said: Ground
+    likeliest: Ground
+    moved: bool
+
+    def looking(self, wanted: Sequence[Case]) -> Iterator[tuple[float, dict[Case, Explained]]]:
+        """Yield (progress, how some cases explain the readings), the promising ones looked at in full."""
+        first: dict[Case, Floats] = {}
+        for n, one in enumerate(wanted):
+            there = self.trial.response(one, _TRY)
+            if there is not None and there.any():
+                first[one] = there
+            yield 0.4 * (n + 1) / len(wanted), {}
+        tried = {one: self._best(one, {_TRY: there}) for one, there in first.items()}
+        promising = sorted(tried, key=lambda one: -tried[one][0].evidence)[:_FITTED]
+        none = self.likeliest.misfit.evidence
+        best = none
+        for n, one in enumerate(promising):
+            known = {_TRY: first[one]}
+            for share in () if one.hypothesis.sensor or one.hypothesis.all_or_nothing else _MORE:
+                more = self.trial.response(one, share)
+                if more is not None:
+                    known[share] = more
+            found, ground = self._best(one, known)
+            best = max(best, found.evidence)
+            if self.moved and found.evidence > max(none + _SAYS, best - _HOPELESS):
+                beside = self._explained(self.grounds.beside(found.response, ground), one, known)
+                found = max(found, beside, key=lambda each: each.evidence)
+            yield 0.4 + 0.6 * (n + 1) / (len(promising) + 1), {one: found}
+        yield 1.0, {one: tried[one][0] for one in first if one not in promising}
+
+    def _best(self, case: Case, known: Mapping[float, Floats]) -> tuple[Explained, Ground]:
+        """Return how a case explains the readings about the ground where it does so best: far away straight lines reach less."""
+        both = [(self._explained(ground, case, known), ground) for ground in (self.said, self.likeliest)]
+        return max(both, key=lambda each: each[0].evidence)
+
+    def _explained(self, ground: Ground, case: Case, known: Mapping[float, Floats]) -> Explained:
+        h = case.hypothesis
+        if h.sensor:
+            return explained_sensor(ground.misfit, known[_TRY] / abs(_TRY * h.worst), h.worst)
+        if h.all_or_nothing:
+            return explained_whole(ground.misfit, known[_TRY])
+        return explained(ground.misfit, known)
 
 
 def _suspect(misfit: Misfit, case: Case, there: Explained, weight: float, sensors: np.ndarray) -> Suspect:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ashen_bridge.bench.hypotheses import Hypothesis, hypotheses
-from ashen_bridge.bench.priors import Prior
-from ashen_bridge.bench.timeline import Timeline
+from ashen_bridge.bench.diagnosis.hypotheses import Hypothesis, hypotheses
+from ashen_bridge.bench.diagnosis.priors import Prior
+from ashen_bridge.bench.diagnosis.timeline import Timeline
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
 
@@ -64,6 +64,15 @@ def cases(
     return tuple(found)
 
 
+def built_before(project: Project, runs: Sequence[RunFigures]) -> str | None:
+    """Return the build that was there before that of the first of some runs, as far as runs were made of it."""
+    order = Timeline.of(project, [one.run for one in runs])
+    builds = {one.run.id: one.run.build for one in runs}
+    now = runs[0].run
+    earlier = [builds[name] for name in order.runs[: order.runs.index(now.id)]]
+    return next((build for build in reversed(earlier) if build != now.build), None)
+
+
 def elsewhere(
     project: Project, explained: Sequence[RunFigures], others: Sequence[RunFigures], priors: Mapping[str, Prior]
 ) -> tuple[Case, ...]:
@@ -73,7 +82,7 @@ def elsewhere(
     found: dict[tuple[str, frozenset[str]], Case] = {}
     for there in others:
         run = there.run
-        for one in hypotheses(project, run.build, run.point):
+        for one in hypotheses(project, run.build, run.point, built_before(project, (there, *explained, *others))):
             runs = order.together(run.id, one.plates) if one.of == "closing" else own
             if one.kind in priors and not runs & own and (one.id, runs) not in found:
                 odds = priors[one.kind].of(order.opened_before(run.id, one.plates))

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from scipy.stats import chi2
 
-from ashen_bridge.bench.explaining import Misfit
+from ashen_bridge.bench.diagnosis.explaining import Misfit
 from ashen_bridge.bench.judgement import Alike, Suspect
 from ashen_bridge.words.numbers import number, percent
 

@@ -7,9 +7,9 @@ from collections.abc import Mapping, Sequence
 from scipy.stats import chi2
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.bench.explaining import Misfit
+from ashen_bridge.bench.diagnosis.explaining import Misfit
+from ashen_bridge.bench.diagnosis.verdict import UNLIKELY
 from ashen_bridge.bench.judgement import Alike, Suspect
-from ashen_bridge.bench.verdict import UNLIKELY
 
 _ALIKE = 1.5  # standard deviations between readings of two faults within which they are not told apart
 _BELIEVED = 0.01  # below, a suspect makes no group
