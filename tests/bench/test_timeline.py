@@ -95,6 +95,8 @@ def test_a_moment_that_is_none_is_refused(card: Project, day: str) -> None:
         change_run(card, "stock", {"taken": day})
 
 
-def test_what_a_closing_names_must_be_there(card: Project) -> None:
-    with pytest.raises(ProjectError, match="joint was opened 'nowhere', which no build has"):
-        set_closing(card, Closing(id="odd", opened=("nowhere",)))
+def test_a_closing_is_history_and_may_name_what_is_gone(card: Project) -> None:
+    old = set_closing(card, Closing(id="old", builds=("gone",), runs=("lost",), opened=("nowhere", "pad_b1")))
+    assert Timeline.of(old, old.runs).runs == ("stock", "pads", "repaired")
+    bare = Project.parse(card.model_dump(mode="json") | {"runs": [], "calibrations": [], "calibration": None})
+    assert len(bare.closings) == len(card.closings)

@@ -66,13 +66,13 @@ def _groups(project: Project, pads: list[JointRow]) -> dict[str, list[str]]:
 
 
 def _without_push(project: Project, report: Report, dies: list[JointRow], engine: Engine) -> dict[str, DieWithout]:
-    now = engine.predict(project, report.build, report.point, fidelity="coarse").report
-    free = engine.predict(make_pads_limp(project), report.build, report.point, fidelity="coarse").report
+    now, _ = engine.hottest(project, report.build, report.point)
+    free, joints = engine.hottest(make_pads_limp(project), report.build, report.point)
     found = {}
     for die in dies:
-        row = next(row for row in free.joints if (row.id, row.lower) == (die.id, die.lower))
+        row = next(row for row in joints if (row.joint, row.lower) == (die.id, die.lower))
         # Differences of the coarse field, laid on the present value.
-        gain = now.component(die.lower).t_max_c - free.component(die.lower).t_max_c
+        gain = now[die.lower] - free[die.lower]
         present = report.component(die.lower).t_max_c
         found[die.id] = DieWithout(row.bond_line_um.mean, present - gain, present)
     return found

@@ -17,11 +17,17 @@ if TYPE_CHECKING:
 
 
 def predict(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, Assessment]]:
-    """Assess one build at one operating point: on the coarse field at once, then on the fine one, with findings."""
+    """Assess one build at one operating point: at a glance or on the coarse field, then on the fine one, then with findings."""
     from ashen_bridge.assess.assessment import judge
+    from ashen_bridge.assess.glance import glance_at, keep_for_glances
 
-    yield 0.5, Assessment(engine.predict(project, build, point, fidelity="coarse"), ())
-    yield 1.0, judge(project, engine.predict(project, build, point, fidelity="fine"), engine=engine)
+    first = glance_at(engine, project, build, point)
+    yield 0.3, Assessment(engine.predict(project, build, point, fidelity="coarse") if first is None else first, ())
+    fine = engine.predict(project, build, point, fidelity="fine")
+    yield 0.8, Assessment(fine, ())
+    yield 1.0, judge(project, fine, engine=engine)
+    if first is None:
+        keep_for_glances(engine, project, fine)
 
 
 def thickness_strip(

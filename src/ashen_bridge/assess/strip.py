@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ashen_bridge.assess.glance import glance_at
 from ashen_bridge.assess.result import StripCell
 from ashen_bridge.changes.layers import set_sheets
 from ashen_bridge.model.errors import AshenError
@@ -22,14 +23,20 @@ def thickness_strip(
 ) -> Iterator[StripCell]:
     """Yield one cell per thickness, as they are computed.
 
-    Temperatures are differences on the coarse field laid on the values of `report`, so that the present thickness shows
-    exactly what the rest of the window shows.
+    Temperatures are differences, at a glance or on the coarse field, laid on the values of `report`, so that the present
+    thickness shows exactly what the rest of the window shows.
     """
-    base = engine.predict(project, report.build, report.point, fidelity="coarse").report
+    here = glance_at(engine, project, report.build, report.point)
     for thickness in thicknesses_mm:
         try:
             variant = set_sheets(project, report.build, joints, thickness)
-            trial = engine.predict(variant, report.build, report.point, fidelity="coarse").report
+            look = glance_at(engine, variant, report.build, report.point) if here is not None else None
+            if here is not None and look is not None:
+                trial, base = look.report, here.report
+            else:
+                trial, base = (
+                    engine.predict(one, report.build, report.point, fidelity="coarse").report for one in (variant, project)
+                )
         except AshenError as error:
             yield StripCell(thickness, refusal=str(error))
             continue

@@ -6,7 +6,6 @@ from typing import Any
 
 from ashen_bridge.model.bodies import Body, Component
 from ashen_bridge.model.build import Build, OperatingPoint
-from ashen_bridge.model.closings import Closing
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.project import Project
@@ -41,7 +40,6 @@ def settled(project: Project, loose: Project) -> Project:
         "aims": replaced(loose.aims, sensors=tuple(name for name in loose.aims.sensors if name in sensors)),
         "mappings": tuple(_channel(one, sensors, None) for one in loose.mappings),
         "runs": tuple(_run(run, sensors, bodies) for run in loose.runs),
-        "closings": tuple(_closing(one, {build.id for build in builds}, joints) for one in loose.closings),
         "tracings": tuple(one for one in loose.tracings if one.image in images),
     }
     return replaced(project, **made)
@@ -120,11 +118,6 @@ def _channel(channel: RunChannel, sensors: set[str], bodies: set[str] | None) ->
     if bodies is not None and channel.body not in bodies:
         said["body"] = None
     return replaced(channel, **said)
-
-
-def _closing(one: Closing, builds: set[str], joints: set[str]) -> Closing:
-    opened = None if one.opened is None else tuple(name for name in one.opened if name in joints)
-    return replaced(one, builds=tuple(name for name in one.builds if name in builds), opened=opened)
 
 
 def _run(run: Run, sensors: set[str], bodies: set[str]) -> Run:

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
 from ashen_bridge.model.base import Frozen, Id, Name
-from ashen_bridge.model.references import Kind, Reference
 
 _DAY, _TIME = r"\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])", r"T([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?"
 Moment = Annotated[str, StringConstraints(pattern=rf"^$|^{_DAY}({_TIME})?$")]
@@ -19,7 +17,7 @@ class Closing(Frozen):
     """One time that the stack was closed: the builds and runs it covers, and the joints that were opened before it.
 
     A run belongs to the closing that names it, else to the last one that names its build. Where `opened` is None nobody said
-    what was opened.
+    what was opened. It is history: what it names may be gone by now, and is passed over then.
     """
 
     id: Id
@@ -33,12 +31,3 @@ class Closing(Frozen):
     def label(self) -> str:
         """The name shown to people."""
         return self.name or self.id
-
-    def references(self) -> Iterator[Reference]:
-        """Yield what it names by id."""
-        for build in self.builds:
-            yield Reference("Closing", self.id, "is of build", Kind.BUILD, build)
-        for run in self.runs:
-            yield Reference("Closing", self.id, "covers run", Kind.RUN, run)
-        for joint in self.opened or ():
-            yield Reference("Closing", self.id, "says that joint was opened", Kind.JOINT, joint)

@@ -94,7 +94,6 @@ class Project(Frozen):
             self.aims,
             *self.goals,
             *self.runs,
-            *self.closings,
             *self.calibrations,
             *self.tracings,
             *self.stock,

@@ -96,6 +96,11 @@ class CoarseModel:
                 found.append(Reading(str(skin(name)), SensorCells(np.arange(outer.start, outer.stop), None), 0.0))
         return tuple(found or (Reading(name, self._active(name), 0.0) for name in self._frame.slabs.active))
 
+    def hottest(self, rises: Floats) -> dict[str, float]:
+        """Return how hot every component gets where it makes its heat [°C], for rises (n,) [K]."""
+        base = self.reference - KELVIN
+        return {name: float(rises[self._active(name).cells].max()) + base for name in self._frame.slabs.active}
+
     def _active(self, name: str) -> SensorCells:
         """Return the cells in which a component makes its heat."""
         slab = self.system.grid.slabs[name]

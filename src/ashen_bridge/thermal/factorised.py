@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import splu
 
 from ashen_bridge.arrays import Floats
@@ -49,5 +50,8 @@ class Factorised:
 
     def missing(self, conductance: Floats, diagonal: Floats, right: Floats, rises: Floats) -> Floats:
         """Return what a field `rises` [K] leaves unbalanced (n,) [W] with other links, boundary terms and right side."""
-        matrix = self._pattern.matrix(conductance, diagonal, self.system.i, self.system.j)
-        return np.asarray(right - matrix @ rises)
+        return np.asarray(right - self.matrix(conductance, diagonal) @ rises)
+
+    def matrix(self, conductance: Floats, diagonal: Floats) -> csr_matrix:
+        """Return the matrix with other links and boundary terms [W/K]."""
+        return self._pattern.matrix(conductance, diagonal, self.system.i, self.system.j)

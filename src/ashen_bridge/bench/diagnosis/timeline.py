@@ -88,7 +88,7 @@ def _said(project: Project, was: Closing | None, now: Closing | None) -> frozens
     if any(one.opened is None for one in between):
         return None
     uppers = {joint.id: joint.upper for build in project.builds for joint in build.joints}
-    return frozenset(uppers[name] for one in between for name in one.opened or ())
+    return frozenset(uppers[name] for one in between for name in one.opened or () if name in uppers)
 
 
 def _changed(project: Project, before: Run, after: Run) -> frozenset[str]:

@@ -101,17 +101,17 @@ class Results(QObject):
         self._number = self._runner.ask(Lane.PREDICTION, errands.predict, *asked, step=self._take, end=self._end)
 
     def _take(self, found: Assessment, progress: float) -> None:
-        coarse = progress < 1
-        # Findings are the fine field's; until it is there those of before stay.
-        findings = self.assessment.findings if self.assessment is not None and coarse else found.findings
+        judged = progress >= 1
+        # Findings come after the fine field; until they are there those of before stay.
+        findings = found.findings if judged or self.assessment is None else self.assessment.findings
         self.assessment = Assessment(found.prediction, findings)
-        self.state, self.refusal = ("provisional" if coarse else "current"), ""
-        if not coarse:
+        self.state, self.refusal = ("current" if judged else "provisional"), ""
+        if judged:
             self._known[self._key] = found
             while len(self._known) > _PREDICTIONS:
                 self._known.popitem(last=False)
         self.changed.emit()
-        if not coarse:
+        if judged:
             self.request_strip()
 
     def _end(self, stage: str, problem: str) -> None:
