@@ -10,8 +10,9 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.device import Sensor
-from ashen_bridge.predict.ledger import skin, skin_names
-from ashen_bridge.predict.readings import active_extremes, read_sensor
+from ashen_bridge.predict.ledger import skin_names, touchable
+from ashen_bridge.predict.readings import SensorCells, active_cells, sensor_cells
+from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.from_scene import facing_name
 from ashen_bridge.thermal.names import sink
 from ashen_bridge.thermal.resolution import Frame
@@ -52,17 +53,32 @@ def columns_of_course(scene: Scene) -> Columns:
     return Columns(sensors, skins, tuple(components), tuple(plates))
 
 
+class Reader:
+    """Where every column of a course looks in a grid: found once, read at every moment."""
+
+    def __init__(self, scene: Scene, grid: ColumnGrid, columns: Columns, active: dict[str, tuple[int, ...]]) -> None:
+        self._places = [(sensor_cells(grid, one, active), one.offset_k.value) for one in columns.sensors]
+        for name in touchable(scene):
+            self._places.append((_all_of(grid.slabs[name].layer(-1)), 0.0))
+        self._places += [(active_cells(grid, name, active[name]), 0.0) for name, _ in columns.components]
+        for name, _ in columns.plates:
+            cells = grid.slabs[name]
+            for number in (0, -1):
+                area = cells.columns[number].area
+                self._places.append((_all_of(cells.layer(number), area / area.sum()), 0.0))
+
+    def read(self, temperature: Floats) -> list[float]:
+        """Return what every column shows in a field (n_cell,) [K]: [°C]."""
+        return [cells.read(temperature) - KELVIN + offset for cells, offset in self._places]
+
+
+def _all_of(part: slice, weights: Floats | None = None) -> SensorCells:
+    return SensorCells(np.arange(part.start, part.stop), weights)
+
+
 def shown(scene: Scene, field: HeatField, columns: Columns, active: dict[str, tuple[int, ...]]) -> list[float]:
     """Return what every column shows in a field [°C]."""
-    found = [read_sensor(field, one, active) for one in columns.sensors]
-    found += [row.t_max_c for row in skin(scene, field)]
-    found += [active_extremes(field, name, active[name])[0] for name, _ in columns.components]
-    for name, _ in columns.plates:
-        cells = field.grid.slabs[name]
-        for number in (0, -1):
-            area = cells.columns[number].area
-            found.append(float(field.temperature[cells.layer(number)] @ area / area.sum()) - KELVIN)
-    return found
+    return Reader(scene, field.grid, columns, active).read(field.temperature)
 
 
 def stored_in_fins(scene: Scene, field: HeatField) -> Floats:

@@ -38,7 +38,7 @@ def skin(scene: Scene, field: HeatField) -> tuple[SkinRow, ...]:
     """
     limited = _limited(scene)
     rows = []
-    for name in _touchable(scene):
+    for name in touchable(scene):
         body = scene.bodies[name]
         assert isinstance(body.model, Plate)  # what can be touched
         cells = field.grid.slabs[name]
@@ -62,7 +62,8 @@ def _limited(scene: Scene) -> dict[str, float]:
     return {limit.body: limit.max_c.value for limit in scene.resolved.device.limits if limit.place == "skin" and limit.body}
 
 
-def _touchable(scene: Scene) -> list[str]:
+def touchable(scene: Scene) -> list[str]:
+    """Return the plates whose skin is shown."""
     limited = _limited(scene)
     plates = {name: body.model for name, body in scene.bodies.items() if isinstance(body.model, Plate)}
     return [name for name, plate in plates.items() if plate.role is PlateRole.CASE_WALL or name in limited]
@@ -70,4 +71,4 @@ def _touchable(scene: Scene) -> list[str]:
 
 def skin_names(scene: Scene) -> list[str]:
     """Return the names of the plates whose skin is shown, in the order of `skin`."""
-    return [scene.bodies[name].model.label for name in _touchable(scene)]
+    return [scene.bodies[name].model.label for name in touchable(scene)]

@@ -132,6 +132,12 @@ def _active_area(grid: ColumnGrid, slab: str, number: int) -> Floats:
     return columns.area if inlay is None else columns.gathered(cell_areas(inlay[0], grid.lines))
 
 
+def active_cells(grid: ColumnGrid, slab: str, layers: tuple[int, ...]) -> SensorCells:
+    """Return where a component makes its heat, the hottest of which counts."""
+    cells, area = grid.slabs[slab], _active_area(grid, slab, layers[0])
+    return SensorCells(np.concatenate([np.flatnonzero(area > 0) + cells.layer(number).start for number in layers]), None)
+
+
 def active_extremes(field: HeatField, slab: str, layers: tuple[int, ...]) -> tuple[float, float]:
     """Return maximum and mean temperature [°C] where a component makes its heat."""
     values, area = layer_temperature(field, slab, layers), _active_area(field.grid, slab, layers[0])

@@ -13,9 +13,10 @@ from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.model.build import OperatingPoint
 from ashen_bridge.model.quantity import q
 from ashen_bridge.predict.course import SOAKED_K, Course
-from ashen_bridge.predict.course_columns import columns_of_course, shown, stored_in_fins, stored_in_joints
+from ashen_bridge.predict.course_columns import Reader, columns_of_course, shown, stored_in_fins, stored_in_joints
 from ashen_bridge.predict.operating import Operating, come_about
 from ashen_bridge.predict.patterns import Pattern, Watch
+from ashen_bridge.thermal.krylov import MOST_CELLS, KrylovMarch, scales_of
 from ashen_bridge.thermal.parts import HeatModel
 from ashen_bridge.thermal.steady import Accuracy, HeatField, SteadySolver
 from ashen_bridge.thermal.surfaces import KELVIN
@@ -25,6 +26,8 @@ if TYPE_CHECKING:
     from ashen_bridge.thermal.resolution import Frame
 
 _ACCURACY = Accuracy(residual=1e-6, settled=1e-2, energy=1e-4)
+FEW_K = 0.05
+"""Who allows a step to be off by less than this [K] has every step taken on the whole field."""
 
 
 def course(
@@ -61,38 +64,39 @@ def course(
     else:
         begin = np.full(steady.grid.n_cell, pattern.start_c + KELVIN)
     columns = columns_of_course(scene)
+    reader = Reader(scene, steady.grid, columns, active)
     times, rows, powers = [], [], []
     worst = 0.0
+    body = Body(model, steady, stored_in_fins(scene, steady) + stored_in_joints(scene, frame, steady), _inside_air(point))
+    few = watch.tolerance >= FEW_K and steady.grid.n_cell <= MOST_CELLS
+    basis = KrylovMarch(body, begin, scales_of(pattern.seconds)) if few else None
 
     def marched(stages: Sequence[Stage], stops: Sequence[float] = ()) -> Iterator[Moment]:
-        extra = stored_in_fins(scene, steady) + stored_in_joints(scene, frame, steady)
-        body = Body(model, steady, extra, _inside_air(point))
+        if basis is not None:
+            return basis.march(stages, stops)
         return march(body, begin, stages, Steps(watch.tolerance, stops=tuple(stops)))
 
     idle = None
     if pattern.start_c is not None:
         # What it would do without power: only what is above that is brought to another field.
-        seen_idle = [
-            (one.time, shown(scene, replace(steady, temperature=one.temperature), columns, active))
-            for one in marched((Stage(pattern.seconds, 0.0),))
-        ]
+        seen_idle = [(one.time, reader.read(one.temperature)) for one in marched((Stage(pattern.seconds, 0.0),))]
         idle = np.array([time for time, _ in seen_idle]), np.array([row for _, row in seen_idle])
     for moment in marched(pattern.stages, watch.times):
         yield 0.98 * moment.time / pattern.seconds, None
-        seen = replace(steady, temperature=moment.temperature)
         times.append(moment.time)
         powers.append(moment.power)
-        rows.append(shown(scene, seen, columns, active))
+        rows.append(reader.read(moment.temperature))
         worst = max(worst, moment.error)
     names = columns.names
     values = np.array(rows).reshape(len(times), len(names))
-    final = np.array(shown(scene, steady, columns, active))
+    final = np.array(reader.read(steady.temperature))
     first = columns.n_sensor
     soak = None
     if len(pattern.stages) == 1:
         # What a constant load comes to in the end: full power, or none.
-        end = settled(pattern.stages[0].factor).field
-        soak = _soak(np.array(times), values[:, :first], np.array(shown(scene, end, columns, active))[:first])
+        factor = pattern.stages[0].factor
+        end = steady if factor == 1.0 else settled(factor).field
+        soak = _soak(np.array(times), values[:, :first], np.array(reader.read(end.temperature))[:first])
     yield (
         1.0,
         Course(
