@@ -80,13 +80,16 @@ class ReadingModel:
 
     def moved(self, x: Floats) -> Project:
         """Return the project with every number off by `x` of its standard uncertainties."""
-        values = {
+        return paths.set_numbers(self.project, self.values(x))
+
+    def values(self, x: Floats) -> dict[str, float]:
+        """Return the numbers that are off by `x` of their standard uncertainties, by their paths."""
+        return {
             path: one.value + step * one.uncertainty
             for one, step in zip(self.numbers, x, strict=True)
             if step != 0
             for path in one.paths
         }
-        return paths.set_numbers(self.project, values)
 
     def at(self, x: Floats) -> Floats | None:
         """Return the readings (n,) at `x`; None where the device cannot be assembled, or does not come to rest."""

@@ -15,7 +15,7 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
 
 SETTLED = 0.1  # gain in minus twice the logarithm of the probability that is not worth another step
-_ROUNDS = 8  # steps with the same slopes, corrected on the way
+ROUNDS = 8  # steps with the same slopes, corrected on the way
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,9 @@ class Goal:
         return np.clip(shared @ np.linalg.solve(spread, self.values - told + slopes @ x), self.low, self.high)
 
 
-def descend(at: Callable[[Floats], Floats | None], goal: Goal, x: Floats, told: Floats, slopes: Floats) -> tuple[Floats, Floats]:
+def descend(
+    at: Callable[[Floats], Floats | None], goal: Goal, x: Floats, told: Floats, slopes: Floats, rounds: int = ROUNDS
+) -> tuple[Floats, Floats]:
     """Return the most probable numbers and what readings are expected there, halving steps that make them less probable.
 
     at : numbers (n_number,) → readings (n_reading,), None where there are none. `told` are those at x, `slopes` theirs.
@@ -53,7 +55,7 @@ def descend(at: Callable[[Floats], Floats | None], goal: Goal, x: Floats, told: 
     worth = goal.worth(x, told)
     slopes = slopes.copy()
     with one_blas_thread():
-        for _ in range(_ROUNDS):
+        for _ in range(rounds):
             step = goal.aim(x, told, slopes) - x
             if not step.any():
                 break

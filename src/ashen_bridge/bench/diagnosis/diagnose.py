@@ -16,13 +16,14 @@ import numpy as np
 from scipy.stats import chi2
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.bench.diagnosis.explaining import Explained, Misfit, explained, explained_sensor, explained_whole
-from ashen_bridge.bench.diagnosis.grounds import Ground, Grounds
+from ashen_bridge.bench.diagnosis.explaining import Explained, Misfit
+from ashen_bridge.bench.diagnosis.grounds import Grounds
 from ashen_bridge.bench.diagnosis.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.diagnosis.priors import Prior, usual_priors
 from ashen_bridge.bench.diagnosis.since import Case, built_before, cases, elsewhere
 from ashen_bridge.bench.diagnosis.telling_apart import told_apart, two_at_once
 from ashen_bridge.bench.diagnosis.verdict import UNLIKELY, verdict
+from ashen_bridge.bench.diagnosis.weighing import TRY, Weighing
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
 from ashen_bridge.bench.reading_model import Place, ReadingModel, readying
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
@@ -34,9 +35,6 @@ from ashen_bridge.uncertainty.preparation import UnlikeError
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
-_FITTED = 8  # hypotheses that are looked at in full, those whose first try promises most
-_TRY, _MORE = 0.4, (0.15, 1.0)  # shares of the way from healthy to worst: the first try, and those of the promising
-_SAYS, _HOPELESS = 1.5, 8.0  # logarithms of evidence: above none, for readings to speak for a fault; below the best, for nothing
 MOST_PLACES = 4  # builds and points that are judged together: each is prepared
 
 
@@ -116,7 +114,7 @@ class Trial:
         base = {place: _shown(model, lambda same: same, place) for place in model.places}
         trial = cls(model, told, slopes, found, further, used, base)
         for n, one in enumerate(found):
-            trial.response(one, _TRY)
+            trial.response(one, TRY)
             yield 0.7 + 0.3 * (n + 1) / (len(found) + 1), None
         yield 1.0, trial
 
@@ -126,15 +124,16 @@ class Trial:
         value = h.healthy + share * (h.worst - h.healthy)
         if h.sensor:
             return np.array([value if sensor == h.sensor and run.run.id in case.runs else 0.0 for run, sensor in what])
-        found = np.zeros(len(what))
-        for n, (run, sensor) in enumerate(what):
-            if run.run.id in case.runs:
-                place = run.run.build, run.run.point
-                changed = self._changed(h, share, value, place)
-                if changed is None:
-                    return None
-                found[n] = changed[sensor]
-        return found
+        places = {(run.run.build, run.run.point) for run, _ in what if run.run.id in case.runs}
+        changed = {}
+        for place in places:
+            there = self._changed(h, share, value, place)
+            if there is None:
+                return None
+            changed[place] = there
+        return np.array(
+            [changed[run.run.build, run.run.point][sensor] if run.run.id in case.runs else 0.0 for run, sensor in what]
+        )
 
     def _changed(self, h: Hypothesis, share: float, value: float, place: Place) -> Mapping[str | None, float] | None:
         key = h.id, round(100 * share), place
@@ -198,58 +197,6 @@ class Trial:
         priors = {kind: one.odds for kind, one in self.priors.items()}
         healthy = float(np.sqrt(np.mean(rest**2)))
         return Diagnosis(runs, suspects, healthy, none / total, words, named, judged, groups, priors)
-
-
-@dataclass(frozen=True)
-class Weighing:
-    """Cases weighed about the device as it is `said` to be, and about what it is `likeliest` if nothing is wrong; those that
-    explain more also about what it is likeliest beside them, where numbers can be `moved`.
-    """
-
-    trial: Trial
-    grounds: Grounds
-    said: Ground
-    likeliest: Ground
-    moved: bool
-
-    def looking(self, wanted: Sequence[Case]) -> Iterator[tuple[float, dict[Case, Explained]]]:
-        """Yield (progress, how some cases explain the readings), the promising ones looked at in full."""
-        first: dict[Case, Floats] = {}
-        for n, one in enumerate(wanted):
-            there = self.trial.response(one, _TRY)
-            if there is not None and there.any():
-                first[one] = there
-            yield 0.4 * (n + 1) / len(wanted), {}
-        tried = {one: self._best(one, {_TRY: there}) for one, there in first.items()}
-        promising = sorted(tried, key=lambda one: -tried[one][0].evidence)[:_FITTED]
-        none = self.likeliest.misfit.evidence
-        best = none
-        for n, one in enumerate(promising):
-            known = {_TRY: first[one]}
-            for share in () if one.hypothesis.sensor or one.hypothesis.all_or_nothing else _MORE:
-                more = self.trial.response(one, share)
-                if more is not None:
-                    known[share] = more
-            found, ground = self._best(one, known)
-            best = max(best, found.evidence)
-            if self.moved and found.evidence > max(none + _SAYS, best - _HOPELESS):
-                beside = self._explained(self.grounds.beside(found.response, ground), one, known)
-                found = max(found, beside, key=lambda each: each.evidence)
-            yield 0.4 + 0.6 * (n + 1) / (len(promising) + 1), {one: found}
-        yield 1.0, {one: tried[one][0] for one in first if one not in promising}
-
-    def _best(self, case: Case, known: Mapping[float, Floats]) -> tuple[Explained, Ground]:
-        """Return how a case explains the readings about the ground where it does so best: far away straight lines reach less."""
-        both = [(self._explained(ground, case, known), ground) for ground in (self.said, self.likeliest)]
-        return max(both, key=lambda each: each[0].evidence)
-
-    def _explained(self, ground: Ground, case: Case, known: Mapping[float, Floats]) -> Explained:
-        h = case.hypothesis
-        if h.sensor:
-            return explained_sensor(ground.misfit, known[_TRY] / abs(_TRY * h.worst), h.worst)
-        if h.all_or_nothing:
-            return explained_whole(ground.misfit, known[_TRY])
-        return explained(ground.misfit, known)
 
 
 def _suspect(misfit: Misfit, case: Case, there: Explained, weight: float, sensors: np.ndarray) -> Suspect:

@@ -20,6 +20,7 @@ from ashen_bridge.estimate.descent import Goal, descend
 from ashen_bridge.uncertainty.drawing import highest, lowest
 from ashen_bridge.uncertainty.together import correlation_of
 
+_FEW = 3  # steps beside a fault: it begins where nothing, or something like it, led
 _FAR = 0.3  # standard uncertainties from which slopes are taken anew
 
 
@@ -67,5 +68,5 @@ class Grounds:
     def beside(self, response: Floats, start: Ground) -> Ground:
         """Return the ground at the numbers that are likeliest beside a fault that changes the readings by `response` (n,)."""
         goal = replace(self.goal, values=self.goal.values - response)
-        x, told = descend(self.model.at, goal, start.x, start.told, start.slopes)
+        x, told = descend(self.model.at, goal, start.x, start.told, start.slopes, _FEW)
         return self.at(x, told, start.slopes)

@@ -1,0 +1,71 @@
+"""Cases weighed against what was read: all by a first try, the promising ones in full."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from ashen_bridge.arrays import Floats
+from ashen_bridge.bench.diagnosis.explaining import Explained, explained, explained_sensor, explained_whole
+from ashen_bridge.bench.diagnosis.grounds import Ground, Grounds
+from ashen_bridge.bench.diagnosis.since import Case
+
+if TYPE_CHECKING:
+    from ashen_bridge.bench.diagnosis.diagnose import Trial
+
+_FITTED = 8  # cases that are looked at in full, those whose first try promises most
+TRY, _MORE = 0.4, (0.15, 1.0)  # shares of the way from healthy to worst: the first try, and those of the promising
+_SAYS, _HOPELESS = 1.5, 8.0  # logarithms of evidence: above none, for readings to speak for a fault; below the best, for nothing
+
+
+@dataclass(frozen=True)
+class Weighing:
+    """Cases weighed about the device as it is `said` to be, and about what it is `likeliest` if nothing is wrong; those that
+    explain more also about what it is likeliest beside them, where numbers can be `moved`.
+    """
+
+    trial: Trial
+    grounds: Grounds
+    said: Ground
+    likeliest: Ground
+    moved: bool
+
+    def looking(self, wanted: Sequence[Case]) -> Iterator[tuple[float, dict[Case, Explained]]]:
+        """Yield (progress, how some cases explain the readings), the promising ones looked at in full."""
+        first: dict[Case, Floats] = {}
+        for n, one in enumerate(wanted):
+            there = self.trial.response(one, TRY)
+            if there is not None and there.any():
+                first[one] = there
+            yield 0.4 * (n + 1) / len(wanted), {}
+        tried = {one: self._best(one, {TRY: there}) for one, there in first.items()}
+        promising = sorted(tried, key=lambda one: -tried[one][0].evidence)[:_FITTED]
+        none = self.likeliest.misfit.evidence
+        best = none
+        for n, one in enumerate(promising):
+            known = {TRY: first[one]}
+            for share in () if one.hypothesis.sensor or one.hypothesis.all_or_nothing else _MORE:
+                more = self.trial.response(one, share)
+                if more is not None:
+                    known[share] = more
+            found, ground = self._best(one, known)
+            best = max(best, found.evidence)
+            if self.moved and found.evidence > max(none + _SAYS, best - _HOPELESS):
+                beside = self._explained(self.grounds.beside(found.response, ground), one, known)
+                found = max(found, beside, key=lambda each: each.evidence)
+            yield 0.4 + 0.6 * (n + 1) / (len(promising) + 1), {one: found}
+        yield 1.0, {one: tried[one][0] for one in first if one not in promising}
+
+    def _best(self, case: Case, known: Mapping[float, Floats]) -> tuple[Explained, Ground]:
+        """Return how a case explains the readings about the ground where it does so best: far away straight lines reach less."""
+        both = [(self._explained(ground, case, known), ground) for ground in (self.said, self.likeliest)]
+        return max(both, key=lambda each: each[0].evidence)
+
+    def _explained(self, ground: Ground, case: Case, known: Mapping[float, Floats]) -> Explained:
+        h = case.hypothesis
+        if h.sensor:
+            return explained_sensor(ground.misfit, known[TRY] / abs(TRY * h.worst), h.worst)
+        if h.all_or_nothing:
+            return explained_whole(ground.misfit, known[TRY])
+        return explained(ground.misfit, known)
