@@ -18,6 +18,7 @@ from scipy.sparse.linalg import spsolve
 from threadpoolctl import threadpool_limits
 
 import bench_edits
+import bench_peers
 from ashen_bridge.arrays import Floats
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.assess.strip import thickness_strip
@@ -250,6 +251,9 @@ def window() -> None:
 
 
 def main() -> None:
+    if "--peers" in sys.argv[1:]:
+        bench_peers.peers(*linear_system(plate_model(64, 16)))
+        return
     project = open_anything("demo:correlator").project
     bench_edits.edits(say, seconds, project)
     bench_edits.clicks(say, project)

@@ -8,6 +8,7 @@ wide as it may, so layers of one slab meet where their columns overlap.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -110,17 +111,25 @@ class _Part:
 def make_grid(slabs: tuple[Slab, ...], lines: Lines) -> ColumnGrid:
     """Return the column grid of `slabs` on `lines`."""
     placed: dict[str, SlabCells] = {}
-    parts, edges = [], []
+    parts, begins = [], []
     first = 0
     for slab in slabs:
         part = _part(slab, lines)
         placed[slab.id] = SlabCells(slab, part.columns, tuple(int(start) for start in first + part.starts))
         parts.append(part)
-        edges.append(replace(part.inner, i=part.inner.i + first, j=part.inner.j + first))
+        begins.append(first)
         first += int(part.starts[-1])
     names = ("in_plane", "through", "exponent", "capacity")
     in_plane, through, exponent, capacity = (np.concatenate([getattr(part, name) for part in parts]) for name in names)
-    return ColumnGrid(lines, placed, first, in_plane, through, exponent, capacity, join_edges(edges))
+    inner = _joined([part.inner for part in parts], begins)
+    return ColumnGrid(lines, placed, first, in_plane, through, exponent, capacity, inner)
+
+
+def _joined(parts: Sequence[Edges], begins: Sequence[int]) -> Edges:
+    """Return the links of parts together, their cells counted from where each part begins."""
+    joined = join_edges(parts)
+    more = np.repeat(np.array(begins, dtype=joined.i.dtype), [len(part.i) for part in parts])
+    return replace(joined, i=joined.i + more, j=joined.j + more)
 
 
 @lru_cache(maxsize=128)
@@ -182,7 +191,7 @@ def _edges(i: Ints, j: Ints, fi: Floats, fj: Floats, lateral: bool) -> Edges:
     return Edges(i, j, fi, fj, np.full(n, np.inf), np.zeros(n), np.full(n, lateral), np.zeros(n), np.zeros(n))
 
 
-def join_edges(edges: list[Edges]) -> Edges:
+def join_edges(edges: Sequence[Edges]) -> Edges:
     """Return many sets of links as one."""
     names = ("i", "j", "fi", "fj", "gap", "radiation", "lateral", "gas", "gas_exponent")
     return Edges(*(np.concatenate([getattr(part, name) for part in edges]) for name in names))

@@ -193,7 +193,7 @@ def edges_like(
             fi[cells.over] *= middle
         if contact is not cells.contact:
             gap[cells.edges] = contact.conductance.ravel()[cells.columns]
-        contacts.append(replace(cells, contact=contact))
+        contacts.append(cells if contact is cells.contact else replace(cells, contact=contact))
     joined = replace(old, fi=fi, fj=fj, gap=gap, gas=gas, lateral=np.concatenate([inner.lateral, old.lateral[at:]]))
     return joined, tuple(contacts)
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.thermal.columns import ColumnGrid, Edges, make_grid
-from ashen_bridge.thermal.conductances import ContactCells, FieldState, all_edges, edges_like, film_cells
+from ashen_bridge.thermal.conductances import ContactCells, FieldState, FilmCells, all_edges, edges_like, film_cells
 from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.heating import Sources
-from ashen_bridge.thermal.parts import HeatModel
+from ashen_bridge.thermal.parts import Film, Heat, HeatModel
 
 
 @dataclass(frozen=True)
@@ -39,6 +40,9 @@ class LinearSystem:
     contacts: tuple[ContactCells, ...]
     grid: ColumnGrid
     edges: Edges
+    films: tuple[FilmCells, ...]
+    sources: Sources
+    heats: tuple[Heat, ...]
 
     @property
     def n(self) -> int:
@@ -59,11 +63,17 @@ def linearised(
     `grid` is the model's own, if it is known; `like` a system of the same cells and contacts. Temperature-dependent power is in
     it to first order, so that its solution at those temperatures is exact.
     """
+    if grid is None and like is not None and _same_slabs(like.grid, model):
+        grid = like.grid
     grid = grid or make_grid(model.slabs, model.lines)
     edges, contacts = all_edges(grid, model) if like is None else edges_like((like.grid, like.edges, like.contacts), grid, model)
-    films = tuple(film_cells(grid, film) for film in model.films if film.region)
+    acting = [film for film in model.films if film.region]
+    films = tuple(film_cells(grid, film) for film in acting) if like is None else _films_like(like, grid, acting)
     state = FieldState(grid, edges, films)
-    made, slope = Sources(grid, model).at(temperature[: grid.n_cell])
+    heats = tuple(model.heats)
+    same = like is not None and grid is like.grid and heats == like.heats
+    sources = like.sources if like is not None and same else Sources(grid, model)
+    made, slope = sources.at(temperature[: grid.n_cell])
     extra = 1 if inside is not None else 0
     diagonal, right = np.zeros(grid.n_cell + extra), np.zeros(grid.n_cell + extra)
     right[: grid.n_cell] = made - slope * (temperature[: grid.n_cell] - reference)
@@ -80,7 +90,34 @@ def linearised(
         diagonal[-1] += inside.vent
         right[-1] += inside.vent * (inside.ambient - reference)
     i, j, conductance = (np.concatenate([link[n] for link in links]) for n in range(3))
-    return LinearSystem(i, j, conductance, diagonal, right, state.half(temperature[: grid.n_cell]), contacts, grid, edges)
+    half = state.half(temperature[: grid.n_cell])
+    return LinearSystem(i, j, conductance, diagonal, right, half, contacts, grid, edges, films, sources, heats)
+
+
+def _same_slabs(grid: ColumnGrid, model: HeatModel) -> bool:
+    """Return whether a grid is that of a model's very slabs."""
+    known = grid.slabs.values()
+    return (
+        grid.lines is model.lines
+        and len(known) == len(model.slabs)
+        and all(cells.slab is slab for cells, slab in zip(known, model.slabs, strict=True))
+    )
+
+
+def _films_like(like: LinearSystem, grid: ColumnGrid, acting: Sequence[Film]) -> tuple[FilmCells, ...]:
+    """Return the cells of films, those taken over that act where one did before: only how far cells are from the face moves."""
+    if len(acting) != len(like.films):
+        return tuple(film_cells(grid, film) for film in acting)
+    found = []
+    for film, known in zip(acting, like.films, strict=True):
+        was = known.film
+        place = film.slab, film.face, film.area_factor
+        if place == (was.slab, was.face, was.area_factor) and film.region == was.region:
+            now, before = (one.slabs[film.slab].at_face(film.face)[2] for one in (grid, like.grid))
+            found.append(replace(known, film=film, f=known.f if now == before else known.f * (now / before)))
+        else:
+            found.append(film_cells(grid, film))
+    return tuple(found)
 
 
 def _surface(state: FieldState, film: object, temperature: Floats) -> Floats:
