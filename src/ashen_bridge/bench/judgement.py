@@ -242,7 +242,7 @@ class Diagnosis:
     """Suspects, likeliest first; the misfit without any; a verdict in one sentence. `named`: the first one, if it is one.
 
     `judged`: all runs that spoke, those of `runs` being explained. `groups`: suspects that are not told apart. `priors`: odds of
-    a fault of each kind against none, beforehand.
+    a fault of each kind against none, beforehand. `ordered`: whether somebody said which run was before which.
     """
 
     runs: tuple[str, ...]
@@ -254,6 +254,7 @@ class Diagnosis:
     judged: tuple[str, ...] = ()
     groups: tuple[Alike, ...] = ()
     priors: Mapping[str, float] = field(default_factory=dict)
+    ordered: bool = True
 
 
 Pair = tuple[float, float]

@@ -83,6 +83,12 @@ def set_goal(project: Project, sensor: str, at_most_c: float | None) -> Project:
     return replaced(project, goals=kept)
 
 
+def set_prior(project: Project, kind: str, odds: float | None) -> Project:
+    """Say how often a kind of fault is met, as odds against nothing being wrong; None leaves it to common practice."""
+    kept = {name: value for name, value in project.priors.items() if name != kind}
+    return replaced(project, priors=kept if odds is None else {**kept, kind: odds})
+
+
 def keep_calibration(project: Project, record: CalibrationRecord) -> Project:
     """Keep a fit and use it from now on."""
     return replaced(project, calibrations=(*project.calibrations, record), calibration=record.id)

@@ -97,3 +97,9 @@ def use_calibration(name: str | None) -> Edit:
 def remove_calibration(name: str) -> Edit:
     """Forget a fit."""
     return edit("Forget a calibration", records.remove_calibration, name)
+
+
+def set_prior(kind: str, odds: float | None) -> Edit:
+    """Say how often a kind of fault is met; None leaves it to common practice."""
+    made = edit("Odds of a fault" if odds is not None else "Odds by practice", records.set_prior, kind, odds)
+    return made if odds is None else merging(f"prior:{kind}", made)

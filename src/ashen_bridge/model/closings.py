@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated
 
-from pydantic import Field, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints
 
 from ashen_bridge.model.base import Frozen, Id, Name
 
-_DAY, _TIME = r"\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])", r"T([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?"
-Moment = Annotated[str, StringConstraints(pattern=rf"^$|^{_DAY}({_TIME})?$")]
+
+def _moment(text: str) -> str:
+    if text:
+        try:
+            if "T" in text or len(text) == 10:
+                datetime.fromisoformat(text)
+                return text
+        except ValueError:
+            pass
+        raise ValueError(f"'{text}' is no day: write it as 2031-03-14, with a time of day as 2031-03-14T08:30")
+    return text
+
+
+Moment = Annotated[str, StringConstraints(max_length=40), AfterValidator(_moment)]
 """A day, perhaps with the time of day, as ISO 8601 writes it; empty where it is not known. Moments compare as text."""
 
 

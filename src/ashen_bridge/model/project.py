@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from typing import Any, Literal, Self, TypeVar
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import Field, ValidationError, model_validator
 
@@ -56,6 +56,7 @@ class Project(Frozen):
     runs: tuple[Run, ...] = ()
     closings: tuple[Closing, ...] = Field(default=(), max_length=500)
     ties: tuple[Tie, ...] = Field(default=(), max_length=500)
+    priors: dict[Id, Annotated[float, Field(ge=0, le=10)]] = Field(default_factory=dict, max_length=200)
     mappings: tuple[RunChannel, ...] = Field(default=(), max_length=5000)
     calibrations: tuple[CalibrationRecord, ...] = Field(default=(), max_length=100)
     calibration: Id | None = None

@@ -19,9 +19,10 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.bench.diagnosis.explaining import Explained, Misfit
 from ashen_bridge.bench.diagnosis.grounds import Grounds
 from ashen_bridge.bench.diagnosis.hypotheses import Hypothesis, hypotheses
-from ashen_bridge.bench.diagnosis.priors import Prior, usual_priors
+from ashen_bridge.bench.diagnosis.priors import Prior, priors_of
 from ashen_bridge.bench.diagnosis.since import Case, built_before, cases, elsewhere
 from ashen_bridge.bench.diagnosis.telling_apart import told_apart, two_at_once
+from ashen_bridge.bench.diagnosis.timeline import Timeline
 from ashen_bridge.bench.diagnosis.verdict import UNLIKELY, verdict
 from ashen_bridge.bench.diagnosis.weighing import TRY, Weighing
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
@@ -107,7 +108,7 @@ class Trial:
         for progress, sloped in model.sloping(nowhere, told):
             slopes = slopes if sloped is None else sloped
             yield 0.5 + 0.2 * progress, None
-        used = usual_priors() if priors is None else priors
+        used = priors_of(project) if priors is None else priors
         listed = hypotheses(project, build, point, built_before(project, every))
         beside = told_by(project, runs, others)
         found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
@@ -196,7 +197,11 @@ class Trial:
         named, words = verdict(suspects, groups, none / total, misfit, best, both, alone=len(judged) == len(runs))
         priors = {kind: one.odds for kind, one in self.priors.items()}
         healthy = float(np.sqrt(np.mean(rest**2)))
-        return Diagnosis(runs, suspects, healthy, none / total, words, named, judged, groups, priors)
+        project = self.model.project
+        ordered = Timeline.of(
+            project, [project.run(name) for name in judged if any(run.id == name for run in project.runs)]
+        ).known
+        return Diagnosis(runs, suspects, healthy, none / total, words, named, judged, groups, priors, ordered)
 
 
 def _suspect(misfit: Misfit, case: Case, there: Explained, weight: float, sensors: np.ndarray) -> Suspect:

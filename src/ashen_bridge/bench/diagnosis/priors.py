@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
+
+from ashen_bridge.model.project import Project
 
 
 @dataclass(frozen=True)
@@ -20,6 +22,7 @@ class Prior:
     opened: float
     always: float
     why: str
+    name: str = ""
 
     def of(self, opened: bool) -> float:
         """Return the odds of one fault of the kind."""
@@ -39,5 +42,16 @@ def read_priors(data: Mapping[str, object]) -> Mapping[str, Prior]:
     for kind, one in data.items():
         if isinstance(one, dict):
             odds = float(one["odds"])
-            found[kind] = Prior(odds, float(one.get("opened", odds)), float(one.get("always", 0.0)), str(one.get("why", "")))
+            words = str(one.get("why", "")), str(one.get("name", kind))
+            found[kind] = Prior(odds, float(one.get("opened", odds)), float(one.get("always", 0.0)), *words)
+    return found
+
+
+def priors_of(project: Project) -> Mapping[str, Prior]:
+    """Return the priors with the odds that a project says otherwise; those of just opened joints go along."""
+    found = dict(usual_priors())
+    for kind, odds in project.priors.items():
+        usual = found.get(kind)
+        if usual is not None:
+            found[kind] = replace(usual, odds=odds, opened=usual.opened * odds / usual.odds)
     return found

@@ -9,9 +9,11 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.advice.verdicts import Worth
+from ashen_bridge.bench.diagnosis.priors import usual_priors
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
 from ashen_bridge.desktop.baseline.advice import worth_words
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
+from ashen_bridge.desktop.baseline.priors_dialog import PriorsDialog
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.belief import BeliefBar
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
@@ -25,7 +27,6 @@ from ashen_bridge.words.numbers import number, percent
 from ashen_bridge.worker.protocol import Errand
 
 LABEL = "Weighing faults"
-_KINDS = {"sink": "dust or a slow fan", "air": "warmer air", "worn": "a worn layer", "power": "more power", "fan": "a slow fan"}
 _SHOWN = 0.02  # belief below which a suspect is not shown
 
 
@@ -57,7 +58,13 @@ class DiagnosisPanel(QFrame):
         column.setContentsMargins(12, 8, 12, 9)
         column.setSpacing(8)
         column.addWidget(self.panel)
+        self.odds = QPushButton("Odds beforehand…")
+        self.odds.setObjectName("plain")
+        self.odds.setFlat(True)
+        self.odds.setToolTip("How often each kind of fault is met, before any reading is looked at")
+        self.odds.clicked.connect(self.change_odds)
         column.addLayout(self.rows)
+        column.addWidget(self.odds)
         worth: Question[Worth] = Question(session.questions, "Worth opening?", self._opening)
         self.worth = QuestionPanel(
             worth,
@@ -99,8 +106,8 @@ class DiagnosisPanel(QFrame):
         figures = session.runs.figures(run, session.project.device) if run is not None else None
         if run is None or figures is None:
             return None
-        keys = [run_key(one, session.project.device) for one in (run, *beside)]
-        key = key_of(session.keys.project(session.computed, "aims", "goals"), *keys)
+        keys = [f"{run_key(one, session.project.device)}{one.taken}" for one in (run, *beside)]
+        key = key_of(session.keys.project(session.computed, "aims", "goals", "closings", "priors"), *keys)
         return Asked(key, errand, (session.computed, *told(figures)))
 
     def _words(self, found: Diagnosis) -> Rich:
@@ -109,9 +116,20 @@ class DiagnosisPanel(QFrame):
         beside = [labels[one] for one in found.judged if one not in found.runs and one in labels]
         judged = f"Judged together with {', '.join(f'“{one}”' for one in beside)}. " if beside else ""
         usual = sorted(found.priors.items(), key=lambda one: -one[1])[:4]
-        odds = ", ".join(f"{_KINDS.get(kind, kind)} {percent(share)}" for kind, share in usual)
-        quiet = self.theme.roles["quiet"]
-        return rich(paragraph(bold(found.verdict)), paragraph(f"{judged}Odds beforehand, by practice: {odds}.", colour=quiet))
+        names = {kind: one.name for kind, one in usual_priors().items()}
+        odds = ", ".join(f"{names.get(kind, kind)} {percent(share)}" for kind, share in usual)
+        quiet, warn = self.theme.roles["quiet"], self.theme.roles["warn"]
+        order = "! Nobody said which run was before which: they count as they stand in the file. Say it at “Taken”."
+        changed = " (some changed here)" if self.session.project.priors else ", by practice"
+        return rich(
+            paragraph(bold(found.verdict)),
+            rich() if found.ordered else paragraph(order, colour=warn),
+            paragraph(f"{judged}Odds beforehand{changed}: {odds}.", colour=quiet),
+        )
+
+    def change_odds(self) -> None:
+        """Open the table of odds."""
+        PriorsDialog(self.session, self.window()).show()
 
     def refresh(self) -> None:
         """Take over the session."""

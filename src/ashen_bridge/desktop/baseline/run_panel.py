@@ -64,6 +64,8 @@ class RunPanel(QFrame):
         self.said.setWordWrap(True)
         self.said.setTextFormat(Qt.TextFormat.RichText)
         self.name = WordsField("Name of the run", lambda words: self._set("Name of a run", name=words))
+        self.taken = WordsField("When it was", lambda words: self._set("When a run was taken", taken=words.strip()))
+        self.taken.setPlaceholderText("2031-03-14, perhaps with T08:30")
         self.build = ChoiceField("Build that was tested", lambda one: self._set("Build of a run", build=one))
         self.point = ChoiceField("Operating point of the test", lambda one: self._set("Operating point of a run", point=one))
         self.workload = WordsField("What the device did", lambda words: self._set("Workload", workload=words))
@@ -110,6 +112,7 @@ class RunPanel(QFrame):
         grid.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         for words, field in (
             ("Name", self.name),
+            ("Taken", self.taken),
             ("Build", self.build),
             ("At", self.point),
             ("Workload", self.workload),
@@ -151,6 +154,7 @@ class RunPanel(QFrame):
         self.again.setVisible(run.settled_s is not None)
         self.said.setText(self._words(run))
         self.name.show_words(run.name)
+        self.taken.show_words(run.taken)
         self.build.show_choice([(one.label, one.id) for one in project.builds], run.build)
         self.point.show_choice([(one.label, one.id) for one in project.points], run.point)
         self.workload.show_words(run.workload)

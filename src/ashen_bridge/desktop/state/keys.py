@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from pydantic_core import to_json
 
 _KEPT = 32
-_COMPUTED = ("device", "builds", "points", "materials")
+_COMPUTED = ("device", "builds", "points", "materials", "ties")
 
 
 class Keys:
