@@ -58,7 +58,7 @@ def test_from_why_to_the_pad_in_three_clicks(qtbot: QtBot, window: MainWindow) -
     assert "Pad B2" in said
     assert "does not touch, or covers only a part" in said
     assert "since it was closed" in said
-    click(button(qtbot, page.diagnosis, "→ Open and look at the imprints on this pad"))
+    click(button(qtbot, page.diagnosis, "→ Open and look at the imprints on this"))
     assert clicks == 3
     view = window.session.view
     assert (view.workspace, view.selected, view.build) == ("stack", "pad_b2", "plan_a")

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from textwrap import fill
 
-from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QPushButton, QSizePolicy, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.advice.verdicts import Worth
@@ -27,6 +28,7 @@ from ashen_bridge.words.numbers import number, percent
 from ashen_bridge.worker.protocol import Errand
 
 LABEL = "Weighing faults"
+_LINE = 52  # letters in a line of what would confirm a suspect
 _SHOWN = 0.02  # belief below which a suspect is not shown
 
 
@@ -152,7 +154,9 @@ class DiagnosisPanel(QFrame):
 
     def _add_suspect(self, one: Suspect) -> None:
         self.rows.addWidget(BeliefBar(self.theme, one.title, one.weight, f"{one.says} · misfit {number(one.misfit_k, 1)} K"))
-        look = QPushButton(f"→ {one.confirm}")
+        # A long look is written in lines; it never makes the page wider.
+        look = QPushButton(fill(f"→ {one.confirm}", _LINE))
+        look.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         look.setObjectName("plain")
         look.setFlat(True)
         look.setToolTip("Show in the Stack what this is about")

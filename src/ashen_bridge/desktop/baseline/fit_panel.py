@@ -115,7 +115,7 @@ class FitPanel(QFrame):
                 colour=quiet,
             ),
             apart,
-            rich(*(paragraph(f"! {one.words}", colour=self.theme.roles["warn"]) for one in found.odd)),
+            rich(*(paragraph(f"! {one.words}", colour=self.theme.roles["warn"], below=8) for one in found.odd)),
             rich(paragraph(bent, colour=quiet)) if found.bent_k > BENT_K else rich(),
             table((heads, *sensors), right=(1, 2, 3), spacing=3),
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
@@ -29,6 +29,11 @@ class BeliefBar(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(360, self.heightForWidth(max(self.width(), 300)))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Take as much height as its words need at this width."""
+        super().resizeEvent(event)
+        self.setMinimumHeight(self.heightForWidth(self.width()))
 
     def _boxes(self, width: int) -> tuple[QRect, QRect]:
         from PyQt6.QtGui import QFontMetrics
