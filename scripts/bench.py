@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -17,13 +18,21 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import spsolve
 from threadpoolctl import threadpool_limits
 
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tests"))
+
 import bench_edits
 import bench_peers
+import devices as many
 from ashen_bridge.arrays import Floats
-from ashen_bridge.assess.assessment import assess
+from ashen_bridge.assess.errands import predict
 from ashen_bridge.assess.strip import thickness_strip
 from ashen_bridge.changes.layers import set_sheets
+from ashen_bridge.estimate.next_reading import Offer, left_by_draws, next_readings
+from ashen_bridge.estimate.odd import odd_one
+from ashen_bridge.estimate.posterior import posterior
+from ashen_bridge.estimate.rows import Rows
 from ashen_bridge.files.demos import open_anything
+from ashen_bridge.geometry.plan import lay_out
 from ashen_bridge.geometry.region import Region
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics.assembly import assemble
@@ -63,28 +72,28 @@ def seconds(act: Callable[[], object]) -> float:
 
 
 def edits(project: Project) -> None:
-    """An edit of the memory pads: until the first numbers, and until the refined field with its mesh estimate."""
-    engine = Engine()
-    assess(project, engine=engine)
+    """An edit of the memory pads: until the first numbers, the refined field with its mesh estimate, and the findings."""
+    engine, point = Engine(), project.point().id
+    list(predict(engine, project, "plan_a", point))
     joints = project.groups[0].joints
-    first, refined = [], []
+    first, refined, judged = [], [], []
     for thickness in CHANGES:
         begin = time.perf_counter()
         changed = set_sheets(project, "plan_a", joints, thickness)
         engine.memory = Memory()  # what is measured is the computing, not that it is remembered
-        engine.predict(changed, "plan_a", fidelity="coarse")
-        first.append(time.perf_counter() - begin)
-        engine.predict(changed, "plan_a", fidelity="fine")
-        refined.append(time.perf_counter() - begin)
+        for step, spent in zip(predict(engine, changed, "plan_a", point), (first, refined, judged), strict=True):
+            assert step[1].report
+            spent.append(time.perf_counter() - begin)
     say("edit a joint to first new numbers, demo, median", statistics.median(first) * 1e3, "ms", "<= 50")
     say("edit a joint to refined field, demo, median", statistics.median(refined) * 1e3, "ms", "<= 300")
+    say("edit a joint to findings, demo, median", statistics.median(judged) * 1e3, "ms", "none stated")
     base = engine.predict(project, "plan_a").report
     say("cells of the refined field, demo", base.mesh.cells, "1", ">= 20000")
     strip = []
     for _ in range(3):
         engine.memory = Memory()
         strip.append(seconds(lambda: list(thickness_strip(project, base, joints, STOCK, engine=engine))))
-    say("thickness strip, 8 thicknesses, demo, median", statistics.median(strip), "s", "<= 1")
+    say("thickness strip, 8 thicknesses, demo, median", statistics.median(strip), "s", "<= 0.25")
     say("energy balance, demo", base.balance.energy_rel, "1", "<= 1e-6")
     say("force balance, demo", base.balance.force_rel, "1", "<= 1e-3")
 
@@ -185,7 +194,7 @@ def samples(project: Project) -> None:
     say("error on unseen samples against refined fields, median", float(np.median(errors)), "K", "<= 0.2")
     say("error on unseen samples against refined fields, root mean square", float(np.sqrt((errors**2).mean())), "K", "<= 0.2")
     course = seconds(lambda: engine.transient(project, "plan_a", None, read_pattern("step 60min")))
-    say("temperatures over 60 min, demo, coarse field", course, "s", "none stated")
+    say("temperatures over 60 min, demo, coarse field", course, "s", "<= 0.3")
 
 
 STALL = """
@@ -250,6 +259,41 @@ def window() -> None:
     say("99th percentile of event loop gaps while predicting", usual * 1e3, "ms", "<= 50")
 
 
+def estimates() -> None:
+    """Two hundred readings of two hundred numbers, and a list of sixty readings that could be taken next."""
+    rng = np.random.default_rng(1)
+    slopes = rng.normal(size=(200, 200))
+    rows = Rows(rng.normal(size=200), np.diag(rng.uniform(0.1, 1, 200)), np.zeros(200), slopes)
+    with threadpool_limits(limits=1):
+        spent = statistics.median(seconds(lambda: odd_one(posterior(rows))) for _ in range(5))
+        found = posterior(rows)
+        offers = [Offer(str(n), rng.normal(size=200), 0.5) for n in range(60)]
+        listed = statistics.median(seconds(lambda: next_readings(found, slopes[0], offers)) for _ in range(5))
+        draws = rng.normal(size=(1000, 60))
+        kept = seconds(lambda: left_by_draws(draws[:, 0], draws, np.full(60, 0.3)))
+    say("estimate of 200 readings and 200 numbers, the odd one named", spent * 1e3, "ms", "<= 50")
+    say("next-best list of 60 readings, straight", listed * 1e3, "ms", "<= 200")
+    say("next-best list of 60 readings, from 1,000 draws", kept * 1e3, "ms", "<= 200")
+
+
+def parts() -> None:
+    """A board of a hundred parts: its plan laid out, and an edit of one of them."""
+    side = 78 / 11
+    places = [(1 + side * n, 1 + side * m) for n in range(11) for m in range(11)]
+    free = [(x, y) for x, y in places if not (x + side > 26 and x < 54 and y + side > 26 and y < 54)]
+    size = (side * 0.7, side * 0.7)
+    project = many.project(many.Card(parts=tuple(many.Part(x, y, 1.2, 1.0, size) for x, y in free[:100])))
+    resolved = resolve(project, "now")
+    laid = []
+    for _ in range(5):
+        lay_out.cache_clear()
+        laid.append(seconds(lambda: make_scene(resolved)))
+    say("plan layout of 100 parts", statistics.median(laid) * 1e3, "ms", "<= 50")
+    joints = project.groups[0].joints[:1]
+    spent = statistics.median(seconds(lambda n=n: set_sheets(project, "now", joints, 1.0 + n / 100)) for n in range(9))  # type: ignore[misc]
+    say("edit of one of 100 parts, with validation", spent * 1e3, "ms", "<= 100")
+
+
 def main() -> None:
     if "--peers" in sys.argv[1:]:
         bench_peers.peers(*linear_system(plate_model(64, 16)))
@@ -260,6 +304,8 @@ def main() -> None:
     edits(project)
     fields()
     mechanics(project)
+    estimates()
+    parts()
     samples(project)
     logs(say, seconds)
     runs(say, seconds)

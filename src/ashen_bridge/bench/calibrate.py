@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,7 +14,7 @@ from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.judgement import TOLD, Calibration, FittedNumber, OddReading, Residual
 from ashen_bridge.bench.reading_model import ReadingModel, readying
 from ashen_bridge.bench.readings import Readings, readings_of, uncertain_numbers, watching
-from ashen_bridge.estimate.descent import SETTLED, Goal, descend
+from ashen_bridge.estimate.descent import SETTLED, Goal, descending, stepping
 from ashen_bridge.estimate.odd import odd_ones, standardised
 from ashen_bridge.estimate.posterior import Posterior, posterior
 from ashen_bridge.estimate.rows import Rows
@@ -78,11 +78,12 @@ def fitting(
             slopes = slopes if found is None else found
             yield 0.6 + 0.4 * (turn + 0.5 * progress) / len(_STEPS), None
         before, there = goal.worth(x, told), x
-        x, told = descend(model.at, goal, x, told, slopes)
+        along = partial(_descent_shown, turn)
+        x, told = yield from stepping(descending(model.at, goal, x, told, slopes), along)
         # What is fitted is fitted to what is shown: the reduced field leads, the fine one decides.
         model, told = model.anchored(x) or (model, told)
         yield 0.6 + 0.4 * (turn + 0.7) / len(_STEPS), None
-        x, told = descend(model.at, goal, x, told, slopes)
+        x, told = yield from stepping(descending(model.at, goal, x, told, slopes), along)
         model, told = model.anchored(x) or (model, told)
         settled = before - goal.worth(x, told) < SETTLED or np.abs(x - there).max(initial=0.0) < near
         away = np.abs(readings.values - told)[: readings.read] / np.sqrt(np.diag(readings.covariance))[: readings.read]
@@ -90,6 +91,10 @@ def fitting(
             break
     fit = Fit(numbers, readings, x, start, told, slopes)
     yield 1.0, fit.tried(model, goal)
+
+
+def _descent_shown(turn: int, progress: float) -> tuple[float, None]:
+    return 0.6 + 0.4 * (turn + 0.5 + 0.2 * progress) / len(_STEPS), None
 
 
 @dataclass(frozen=True)

@@ -40,10 +40,16 @@ class Ready:
             return None
         return dict(zip(self.prepared.sensors, values[0].tolist(), strict=True)), float(drawn @ self.prepared.power_slopes)
 
-    def slopes(self, x: Floats, by: float) -> tuple[dict[str, Floats], Floats]:
-        """Return what one standard uncertainty of every number does to sensors [K] and to the power [W]: (n_number,) each."""
-        found = self.share @ self.prepared.slopes(x @ (self.share > 0), by)
-        return dict(zip(self.prepared.sensors, found.T, strict=True)), self.share @ self.prepared.power_slopes
+    def sloping(self, x: Floats, by: float) -> Iterator[tuple[float, tuple[dict[str, Floats], Floats] | None]]:
+        """Yield (progress, None), and (1, slopes): what one standard uncertainty of every number does to sensors [K] and to the
+        power [W], (n_number,) each.
+        """
+        parts = []
+        for progress, part in self.prepared.sloping(x @ (self.share > 0), by):
+            parts.append(part)
+            yield progress, None
+        found = self.share @ np.vstack(parts)
+        yield 1.0, (dict(zip(self.prepared.sensors, found.T, strict=True)), self.share @ self.prepared.power_slopes)
 
 
 @dataclass(frozen=True)
@@ -117,7 +123,13 @@ class ReadingModel:
 
         By steps of `by` of them; zeros for one that cannot move. `here` (n,) are the readings at `x`.
         """
-        rows = self._prepared_slopes(x, by)
+        seen = {}
+        for at, (place, one) in enumerate(self.ready.items()):
+            for progress, part in one.sloping(x, by):
+                if part is not None:
+                    seen[place] = part
+                yield 0.9 * (at + progress) / len(self.ready), None
+        rows = self._prepared_slopes(seen)
         slow = np.array([place not in self.ready for place in self._where])
         if slow.any():
             for n in range(len(self.numbers)):
@@ -125,9 +137,8 @@ class ReadingModel:
                 yield (n + 1) / (len(self.numbers) + 1), None
         yield 1.0, rows
 
-    def _prepared_slopes(self, x: Floats, by: float) -> Floats:
-        """Return the slopes (n, n_number) at places that are ready, zeros at others."""
-        seen = {place: one.slopes(x, by) for place, one in self.ready.items()}
+    def _prepared_slopes(self, seen: Mapping[Place, tuple[dict[str, Floats], Floats]]) -> Floats:
+        """Return the slopes (n, n_number) at places where they have been `seen`, zeros at others."""
         rows = np.zeros((len(self.readings.what), len(self.numbers)))
         for n, (place, (_, sensor)) in enumerate(zip(self._where, self.readings.what, strict=True)):
             if place in seen:

@@ -6,14 +6,17 @@ On the way every step corrects the slopes: C. G. Broyden, Mathematics of Computa
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Generator
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
 
+R = TypeVar("R")
+T = TypeVar("T")
 SETTLED = 0.1  # gain in minus twice the logarithm of the probability that is not worth another step
 ROUNDS = 8  # steps with the same slopes, corrected on the way
 
@@ -45,32 +48,49 @@ class Goal:
         return np.clip(shared @ np.linalg.solve(spread, self.values - told + slopes @ x), self.low, self.high)
 
 
-def descend(
-    at: Callable[[Floats], Floats | None], goal: Goal, x: Floats, told: Floats, slopes: Floats, rounds: int = ROUNDS
-) -> tuple[Floats, Floats]:
-    """Return the most probable numbers and what readings are expected there, halving steps that make them less probable.
+def descending(
+    at: Callable[[Floats], Floats | None],
+    goal: Goal,
+    x: Floats,
+    told: Floats,
+    slopes: Floats,
+    rounds: int = ROUNDS,
+) -> Generator[float, None, tuple[Floats, Floats]]:
+    """Yield how far it is (0 to 1) before every look at the model; return the most probable numbers and what readings are there.
 
-    at : numbers (n_number,) → readings (n_reading,), None where there are none. `told` are those at x, `slopes` theirs.
+    Steps that make the numbers less probable are halved. at : numbers (n_number,) → readings (n_reading,), None where there are
+    none. `told` are those at x, `slopes` theirs.
     """
     worth = goal.worth(x, told)
     slopes = slopes.copy()
-    with one_blas_thread():
-        for _ in range(rounds):
+    for turn in range(rounds):
+        with one_blas_thread():
             step = goal.aim(x, told, slopes) - x
-            if not step.any():
-                break
-            share, gain = 1.0, 0.0
-            while gain <= 0 and share > 0.1:
-                there = at(x + share * step)
-                if there is None:
-                    share /= 2
-                    continue
-                moved = share * step
-                slopes += np.outer(there - told - slopes @ moved, moved) / (moved @ moved)
-                gain = worth - goal.worth(x + moved, there)
-                if gain > 0:
-                    x, told, worth = x + moved, there, worth - gain
+        if not step.any():
+            break
+        share, gain = 1.0, 0.0
+        while gain <= 0 and share > 0.1:
+            yield turn / rounds
+            there = at(x + share * step)
+            if there is None:
                 share /= 2
-            if gain < SETTLED:
-                break
+                continue
+            moved = share * step
+            slopes += np.outer(there - told - slopes @ moved, moved) / (moved @ moved)
+            gain = worth - goal.worth(x + moved, there)
+            if gain > 0:
+                x, told, worth = x + moved, there, worth - gain
+            share /= 2
+        if gain < SETTLED:
+            break
     return x, told
+
+
+def stepping(steps: Generator[float, None, R], shown: Callable[[float], T]) -> Generator[T, None, R]:
+    """Yield what each of some steps shows, and return what they come to."""
+    while True:
+        try:
+            progress = next(steps)
+        except StopIteration as done:
+            return done.value  # type: ignore[no-any-return]
+        yield shown(progress)

@@ -60,7 +60,12 @@ class Region:
         """Return what is left of this region outside `other`."""
         rest = list(self.boxes)
         for hole in other.boxes:
-            rest = [part for box in rest for part in _cut(box, hole)]
+            x0, y0, x1, y1 = hole
+            # Most boxes lie beside a hole; only those under it are cut.
+            under = [box for box in rest if box[0] < x1 and x0 < box[2] and box[1] < y1 and y0 < box[3]]
+            if under:
+                cut = set(under)
+                rest = [part for box in rest for part in (_cut(box, hole) if box in cut else (box,))]
         return Region(tuple(rest))
 
     def __or__(self, other: Region) -> Region:

@@ -47,6 +47,7 @@ _CHUNK = 250
 _COLDEST, _HOTTEST = -150.0, 600.0  # [°C]: beyond it a sample has run away
 _MANY = 400  # samples from which a smaller model pays
 _SEEN, _SEEN_K = 160, 0.006  # draws that say which fields many samples need, and down to which root mean square [K]
+_SLOPES = 40  # numbers whose slopes are taken together: a step that others need not wait for
 _LEFT = 0.1  # of a stiffness, at least, whatever is drawn
 _TRIAL_SEED, _PLACE_SEED = 7_411, 20_261
 
@@ -175,9 +176,19 @@ class Preparation:
         By steps of `by` up and down from `at` (n_number,) [standard uncertainties]; where only one of them comes to rest by that
         alone, zeros where neither does.
         """
+        return np.vstack([part for _, part in self.sloping(at, by)] or [np.zeros((0, len(self.sensors)))])
+
+    def sloping(self, at: Floats | None = None, by: float = 1.0) -> Iterator[tuple[float, Floats]]:
+        """Yield how far it is and the slopes of some numbers after others; see `slopes`."""
         count = len(self.numbers)
-        here = np.zeros(count) if at is None else at
-        values, fine = self.temperatures(np.vstack([here, here + by * np.eye(count), here - by * np.eye(count)]), exact=True)
+        for first in range(0, count, _SLOPES):
+            some = np.arange(first, min(first + _SLOPES, count))
+            yield (int(some[-1]) + 1) / count, self._slopes_of(np.zeros(count) if at is None else at, by, some)
+
+    def _slopes_of(self, here: Floats, by: float, some: np.ndarray) -> Floats:
+        count = len(some)
+        steps = by * np.eye(len(self.numbers))[some]
+        values, fine = self.temperatures(np.vstack([here, here + steps, here - steps]), exact=True)
         shown = np.full((2 * count + 1, values.shape[1]), np.nan)
         shown[fine] = values
         middle, up, down = shown[0], shown[1 : count + 1], shown[count + 1 :]

@@ -28,6 +28,7 @@ from ashen_bridge.bench.diagnosis.weighing import TRY, Weighing
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
 from ashen_bridge.bench.reading_model import Place, ReadingModel, readying
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
+from ashen_bridge.estimate.descent import stepping
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
@@ -155,8 +156,10 @@ class Trial:
         said = grounds.at(np.zeros(len(self.model.numbers)), self.told, self.slopes)
         # Where places are not prepared every step is a whole prediction: there the device as it is said to be has to do.
         moves = self.model.ready.keys() >= set(self.model.places)
-        weighing = Weighing(self, grounds, said, grounds.likeliest(said) if moves else said, moves)
-        yield 0.2, None
+        likeliest = said
+        if moves:
+            likeliest = yield from stepping(grounds.likeliest(said), lambda progress: (0.2 * progress, None))
+        weighing = Weighing(self, grounds, said, likeliest, moves)
         found: dict[Case, Explained] = {}
         for progress, looked in weighing.looking(self.cases):
             found |= looked

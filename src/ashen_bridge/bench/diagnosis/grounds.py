@@ -7,6 +7,7 @@ approximation of the evidence (D. J. C. MacKay, Neural Computation 4, 1992).
 
 from __future__ import annotations
 
+from collections.abc import Generator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,7 +17,7 @@ from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.bench.diagnosis.explaining import Misfit
 from ashen_bridge.bench.reading_model import ReadingModel
 from ashen_bridge.bench.readings import Readings
-from ashen_bridge.estimate.descent import Goal, descend
+from ashen_bridge.estimate.descent import Goal, descending
 from ashen_bridge.uncertainty.drawing import highest, lowest
 from ashen_bridge.uncertainty.together import correlation_of
 
@@ -57,16 +58,21 @@ class Grounds:
             width = 0.5 * float(np.linalg.slogdet(weight)[1])
         return Ground(x, told, slopes, Misfit(self.readings.values - told + slopes @ x, weight, width))
 
-    def likeliest(self, start: Ground) -> Ground:
-        """Return the ground at the numbers that are likeliest if nothing is wrong."""
-        x, told = descend(self.model.at, self.goal, start.x, start.told, start.slopes)
-        if np.abs(x - start.x).max(initial=0.0) < _FAR:
-            return self.at(x, told, start.slopes)
-        *_, (_, found) = self.model.sloping(x, told)
-        return self.at(x, told, start.slopes if found is None else found)
+    def likeliest(self, start: Ground) -> Generator[float, None, Ground]:
+        """Yield progress and return the ground at the numbers that are likeliest if nothing is wrong."""
+        x, told = yield from descending(self.model.at, self.goal, start.x, start.told, start.slopes)
+        slopes = start.slopes
+        if np.abs(x - start.x).max(initial=0.0) >= _FAR:
+            for progress, found in self.model.sloping(x, told):
+                slopes = slopes if found is None else found
+                yield progress
+        return self.at(x, told, slopes)
 
-    def beside(self, response: Floats, start: Ground) -> Ground:
-        """Return the ground at the numbers that are likeliest beside a fault that changes the readings by `response` (n,)."""
+    def beside(self, response: Floats, start: Ground) -> Generator[float, None, Ground]:
+        """Yield progress and return the ground at the numbers that are likeliest beside a fault.
+
+        response : (n_reading,) by what it changes the readings.
+        """
         goal = replace(self.goal, values=self.goal.values - response)
-        x, told = descend(self.model.at, goal, start.x, start.told, start.slopes, _FEW)
+        x, told = yield from descending(self.model.at, goal, start.x, start.told, start.slopes, _FEW)
         return self.at(x, told, start.slopes)

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.bench.diagnosis.explaining import Explained, explained, explained_sensor, explained_whole
 from ashen_bridge.bench.diagnosis.grounds import Ground, Grounds
 from ashen_bridge.bench.diagnosis.since import Case
+from ashen_bridge.estimate.descent import stepping
 
 if TYPE_CHECKING:
     from ashen_bridge.bench.diagnosis.diagnose import Trial
@@ -17,6 +19,10 @@ if TYPE_CHECKING:
 _FITTED = 8  # cases that are looked at in full, those whose first try promises most
 TRY, _MORE = 0.4, (0.15, 1.0)  # shares of the way from healthy to worst: the first try, and those of the promising
 _SAYS, _HOPELESS = 1.5, 8.0  # logarithms of evidence: above none, for readings to speak for a fault; below the best, for nothing
+
+
+def _at(done: float, _: float) -> tuple[float, dict[Case, Explained]]:
+    return done, {}
 
 
 @dataclass(frozen=True)
@@ -52,7 +58,9 @@ class Weighing:
             found, ground = self._best(one, known)
             best = max(best, found.evidence)
             if self.moved and found.evidence > max(none + _SAYS, best - _HOPELESS):
-                beside = self._explained(self.grounds.beside(found.response, ground), one, known)
+                done = 0.4 + 0.6 * n / len(promising)
+                beside_it = yield from stepping(self.grounds.beside(found.response, ground), partial(_at, done))
+                beside = self._explained(beside_it, one, known)
                 found = max(found, beside, key=lambda each: each.evidence)
             yield 0.4 + 0.6 * (n + 1) / (len(promising) + 1), {one: found}
         yield 1.0, {one: tried[one][0] for one in first if one not in promising}
