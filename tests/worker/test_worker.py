@@ -43,9 +43,9 @@ def results(connection: Connection) -> list[Answer]:
     return found
 
 
-def test_coarse_then_fine_then_idle(connection: Connection) -> None:
+def test_coarse_then_fine_then_findings_then_idle(connection: Connection) -> None:
     connection.send(prediction(1, project(Card(FOUR))))
-    assert [result.stage for result in results(connection)] == ["step", "step", "done", "idle"]
+    assert [result.stage for result in results(connection)] == ["step", "step", "step", "done", "idle"]
     connection.send(None)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ashen_bridge.assess.glance import glance_at
 from ashen_bridge.assess.result import Assessment
 from ashen_bridge.changes.layers import thicken_sheets
 from ashen_bridge.changes.materials import make_pads_limp
@@ -66,13 +67,27 @@ def _groups(project: Project, pads: list[JointRow]) -> dict[str, list[str]]:
 
 
 def _without_push(project: Project, report: Report, dies: list[JointRow], engine: Engine) -> dict[str, DieWithout]:
-    now, _ = engine.hottest(project, report.build, report.point)
-    free, joints = engine.hottest(make_pads_limp(project), report.build, report.point)
+    now, free, bond_lines = _with_and_without(project, make_pads_limp(project), report, engine)
     found = {}
     for die in dies:
-        row = next(row for row in joints if (row.joint, row.lower) == (die.id, die.lower))
-        # Differences of the coarse field, laid on the present value.
+        # Differences at a glance or of the coarse field, laid on the present value.
         gain = now[die.lower] - free[die.lower]
         present = report.component(die.lower).t_max_c
-        found[die.id] = DieWithout(row.bond_line_um.mean, present - gain, present)
+        found[die.id] = DieWithout(bond_lines[die.id, die.lower], present - gain, present)
     return found
+
+
+Hottest = dict[str, float]
+
+
+def _with_and_without(
+    project: Project, limp: Project, report: Report, engine: Engine
+) -> tuple[Hottest, Hottest, dict[tuple[str, str], float]]:
+    """Return how hot every component gets with and without the pads' push [°C], and every mean bond line without it [µm]."""
+    looks = [glance_at(engine, one, report.build, report.point) for one in (project, limp)]
+    if looks[0] is not None and looks[1] is not None:
+        now, free = ({row.id: row.t_max_c for row in one.report.components} for one in looks if one is not None)
+        return now, free, {(row.id, row.lower): row.bond_line_um.mean for row in looks[1].report.joints}
+    now, _ = engine.hottest(project, report.build, report.point)
+    free, joints = engine.hottest(limp, report.build, report.point)
+    return now, free, {(row.joint, row.lower): row.bond_line_um.mean for row in joints}
