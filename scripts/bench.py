@@ -224,7 +224,7 @@ first, final = [], []
 for thickness in (1.13, 0.87, 1.31, 0.93, 1.42):
     asked = time.perf_counter()
     panel.choose_thickness(thickness)
-    seen(("coarse", "fine"))
+    seen(("glance", "coarse", "fine"))
     first.append(time.perf_counter() - asked)
     seen(("fine",))
     final.append(time.perf_counter() - asked)

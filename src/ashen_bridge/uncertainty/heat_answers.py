@@ -50,7 +50,7 @@ class HeatAnswers:
     def in_project(self, project: Project) -> tuple[Change, Floats]:
         """Return what a project changes of the heat model, and by which factor the joints' half cells resist more (n_link,)."""
         resolved, point = resolve(project, self._base.build), project.point(self._base.point)
-        if point is self._base.project.point(self._base.point) and _same_bodies(resolved, self._base.scene.resolved):
+        if _same(point, self._base.project.point(self._base.point)) and _same_bodies(resolved, self._base.scene.resolved):
             return self._nothing, np.ones(len(self._base.joints.links))
         system = self._coarse.of_device(resolved, point)
         return self._to(system), self._base.joints.half_of(system) / self._half
@@ -81,7 +81,13 @@ class HeatAnswers:
 
 
 def _same_bodies(one: ResolvedBuild, other: ResolvedBuild) -> bool:
-    """Return whether two builds are made of the very same bodies and materials: then they differ in joints and screws only."""
-    if len(one.bodies) != len(other.bodies) or any(a is not b for a, b in zip(one.bodies, other.bodies, strict=True)):
+    """Return whether two builds are made of the same bodies and materials: then they differ in joints and screws only."""
+    if len(one.bodies) != len(other.bodies) or not all(map(_same, one.bodies, other.bodies)):
         return False
-    return all(one.materials[name] is other.materials[name] for body in one.bodies for name in body.made_of)
+    names = dict.fromkeys(name for body in one.bodies for name in body.made_of)
+    return all(_same(one.materials[name], other.materials[name]) for name in names)
+
+
+def _same(one: object, other: object) -> bool:
+    """Return whether two values are one: the same object as a rule, but not where a project came from another process."""
+    return one is other or one == other

@@ -32,6 +32,7 @@ from ashen_bridge.estimate.descent import stepping
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.predict.fingerprint import shown_hash
 from ashen_bridge.uncertainty.preparation import UnlikeError
 
 if TYPE_CHECKING:
@@ -61,14 +62,37 @@ def diagnosing(
                 yield 0.7 + 0.3 * judged, found
 
 
+@dataclass
+class Known:
+    """What faults change at one place, by fault and hundredths of its range: by sensor, None for the power; None if it cannot be.
+
+    It hangs on the device as it is said to be alone, so that a diagnosis of another run finds it.
+    """
+
+    changes: dict[tuple[str, str, int], Mapping[str | None, float] | None] = field(default_factory=dict)
+
+    @property
+    def size(self) -> float:
+        """About how much memory it takes [bytes]."""
+        return 200.0 * sum(len(one or ()) for one in self.changes.values())
+
+
+def _known(engine: Engine, project: Project, place: Place) -> Known:
+    key = f"faults {shown_hash(project, *place)}"
+    kept = engine.workings.get(key)
+    if not isinstance(kept, Known):
+        kept = Known()
+        engine.workings.keep(key, kept)
+    return kept
+
+
 @dataclass(frozen=True)
 class Trial:
     """What does not depend on what was measured: the model's readings, their slopes, and every hypothesis' first try.
 
     `further` cases are faults of other closings, tried only where none of this one explains the readings.
 
-    `known`: what a hypothesis changes at a place (by sensor, None for the power) at hundredths of its range; None where it cannot
-    be. Runs judged later need them too.
+    `known`: what faults change at every place, as far as it has been tried.
     """
 
     model: ReadingModel
@@ -78,7 +102,7 @@ class Trial:
     further: tuple[Case, ...]
     priors: Mapping[str, Prior]
     base: Mapping[Place, Mapping[str | None, float]]
-    known: dict[tuple[str, int, Place], Mapping[str | None, float] | None] = field(default_factory=dict, compare=False)
+    known: Mapping[Place, Known] = field(default_factory=dict, compare=False)
 
     @classmethod
     def preparing(
@@ -114,7 +138,8 @@ class Trial:
         beside = told_by(project, runs, others)
         found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
         base = {place: _shown(model, lambda same: same, place) for place in model.places}
-        trial = cls(model, told, slopes, found, further, used, base)
+        kept = {place: _known(engine, project, place) for place in model.places}
+        trial = cls(model, told, slopes, found, further, used, base, kept)
         for n, one in enumerate(found):
             trial.response(one, TRY)
             yield 0.7 + 0.3 * (n + 1) / (len(found) + 1), None
@@ -138,14 +163,14 @@ class Trial:
         )
 
     def _changed(self, h: Hypothesis, share: float, value: float, place: Place) -> Mapping[str | None, float] | None:
-        key = h.id, round(100 * share), place
-        if key not in self.known:
+        key, known = (h.id, h.title, round(100 * share)), self.known[place].changes
+        if key not in known:
             try:
                 there = _shown(self.model, lambda project: h.applied(project, value), place)
-                self.known[key] = {sensor: there[sensor] - was for sensor, was in self.base[place].items()}
+                known[key] = {sensor: there[sensor] - was for sensor, was in self.base[place].items()}
             except AshenError:
-                self.known[key] = None
-        return self.known[key]
+                known[key] = None
+        return known[key]
 
     def judging(self, runs: Sequence[RunFigures], others: Sequence[RunFigures] = ()) -> Iterator[tuple[float, Diagnosis | None]]:
         """Yield (progress, None) while the likeliest are looked at in full, and (1, diagnosis) at the end."""
