@@ -78,12 +78,11 @@ def fitting(
             slopes = slopes if found is None else found
             yield 0.6 + 0.4 * (turn + 0.5 * progress) / len(_STEPS), None
         before, there = goal.worth(x, told), x
-        along = partial(_descent_shown, turn)
-        x, told = yield from stepping(descending(model.at, goal, x, told, slopes), along)
+        x, told = yield from stepping(descending(model.at, goal, x, told, slopes), partial(_shown_at, turn + 0.5))
         # What is fitted is fitted to what is shown: the reduced field leads, the fine one decides.
         model, told = model.anchored(x) or (model, told)
         yield 0.6 + 0.4 * (turn + 0.7) / len(_STEPS), None
-        x, told = yield from stepping(descending(model.at, goal, x, told, slopes), along)
+        x, told = yield from stepping(descending(model.at, goal, x, told, slopes), partial(_shown_at, turn + 0.7))
         model, told = model.anchored(x) or (model, told)
         settled = before - goal.worth(x, told) < SETTLED or np.abs(x - there).max(initial=0.0) < near
         away = np.abs(readings.values - told)[: readings.read] / np.sqrt(np.diag(readings.covariance))[: readings.read]
@@ -93,8 +92,8 @@ def fitting(
     yield 1.0, fit.tried(model, goal)
 
 
-def _descent_shown(turn: int, progress: float) -> tuple[float, None]:
-    return 0.6 + 0.4 * (turn + 0.5 + 0.2 * progress) / len(_STEPS), None
+def _shown_at(turn: float, progress: float) -> tuple[float, None]:
+    return 0.6 + 0.4 * (turn + 0.2 * progress) / len(_STEPS), None
 
 
 @dataclass(frozen=True)
