@@ -218,7 +218,7 @@ def seen(fidelity):
     while results.state in ("stale", "absent") or results.assessment.report.fidelity not in fidelity:
         application.processEvents()
         time.sleep(0.0005)
-    window.repaint()
+    application.processEvents()  # which paints what has changed
 panel = window.workspaces["stack"].page().panel
 first, final = [], []
 for thickness in (1.13, 0.87, 1.31, 0.93, 1.42):

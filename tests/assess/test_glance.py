@@ -107,3 +107,14 @@ def test_the_strip_at_a_glance_is_the_strip_of_whole_fields(card: Project, engin
         assert one.group_c == pytest.approx(other.group_c, abs=0.5)
         assert one.compression == pytest.approx(other.compression)
     assert quick[-1].die_c == pytest.approx(report.component("die").t_max_c, abs=1e-3)
+
+
+def test_what_was_looked_at_before_changes_no_look(card: Project) -> None:
+    wanted = thicken_sheets(card, BUILD, LEFT, 0.1)
+    fresh, used = Engine(), Engine()
+    for one in (fresh, used):
+        list(errands.predict(one, card, BUILD, POINT))
+    # One of them far away, where old factors lead nowhere and new ones are made.
+    for by in (-0.3, 0.05, 0.8, 0.12):
+        look(used, thicken_sheets(card, BUILD, LEFT, by))
+    assert worst(look(used, wanted), look(fresh, wanted)) < 0.05

@@ -8,6 +8,7 @@ steps. Rises are brought to the refined prediction in proportion, and everything
 from __future__ import annotations
 
 import numpy as np
+from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import LinearOperator, cg
 
 from ashen_bridge.arrays import Floats
@@ -24,8 +25,9 @@ from ashen_bridge.uncertainty.directions import Base
 from ashen_bridge.uncertainty.heat_answers import HeatAnswers
 from ashen_bridge.uncertainty.joint_links import JointLinks
 
-_CLOSE, _MOST = 1e-3, 25  # relative residual of a first look, and steps after which it is none
+_CLOSE, _MOST = 1e-3, 12  # relative residual of a first look, and steps after which new factors are the shorter way
 _LITTLE_K = 1.0  # rises below which there is no proportion
+_FIELDS = 10  # of earlier looks, from which the next one starts
 _HOTTEST = "hottest "
 
 
@@ -39,7 +41,12 @@ def keep_for_glances(engine: Engine, project: Project, prediction: Prediction) -
     """Keep what later first looks at states like this one stand on."""
     report = prediction.report
     if not project.point(report.point).throttle_at_c:
-        engine.workings.keep(_key(report.build, report.point), Glance(engine, project, prediction))
+        key = _key(report.build, report.point)
+        before = engine.workings.get(key)
+        made = Glance(engine, project, prediction)
+        if isinstance(before, Glance):
+            made.start_from(before)
+        engine.workings.keep(key, made)
 
 
 def _key(build: str, point: str) -> str:
@@ -61,6 +68,11 @@ class Glance:
         self._factors = Factorised(system)
         self._rises = self._factors.solve(system.right[:, None])[:, 0]
         self._middle = self._read(self._rises)
+        self._fields = [self._rises]
+
+    def start_from(self, other: Glance) -> None:
+        """Take over the fields of an earlier state's looks: what is looked at next is often near one of them."""
+        self._fields += [one for one in other._fields if one.shape == self._rises.shape][: _FIELDS - 1]
 
     @property
     def size(self) -> float:
@@ -84,8 +96,8 @@ class Glance:
         same = half.scene.plan.facings == base.scene.plan.facings and half.scene.bodies.keys() == base.scene.bodies.keys()
         return same and half.assembly.n_dof == base.assembly.n_dof
 
-    def _solved(self, project: Project, half: AtRest) -> Floats | None:
-        """Return the rises (n,) [K] of the changed system; None where its factors lead nowhere."""
+    def _solved(self, project: Project, half: AtRest) -> Floats:
+        """Return the rises (n,) [K] of the changed system."""
         system, joints = self._coarse.system, self._base.joints
         change, halves = self._answers.in_project(project)
         conductance = system.conductance.copy()
@@ -93,8 +105,16 @@ class Glance:
         conductance[joints.links] = joints.conductance_in(half.scene, half.assembly, half.coordinates, half.coverage, halves)
         matrix = self._factors.matrix(conductance, system.diagonal + change.diagonal)
         led = LinearOperator(matrix.shape, matvec=lambda right: self._factors.solve(right.reshape(-1, 1))[:, 0], dtype=np.float64)
-        found, info = cg(matrix, system.right + change.right, x0=self._rises, rtol=_CLOSE, maxiter=_MOST, M=led)
-        return None if info else np.asarray(found)
+        right = system.right + change.right
+        found, info = cg(matrix, right, x0=self._nearest(matrix, right), rtol=_CLOSE, maxiter=_MOST, M=led)
+        rises = self._factors.solved_anew(matrix, right) if info else np.asarray(found)
+        self._fields = [self._rises, rises, *self._fields[1 : _FIELDS - 1]]
+        return rises
+
+    def _nearest(self, matrix: csr_matrix, right: Floats) -> Floats:
+        """Return the field that comes nearest in energy among those that were seen already."""
+        seen = np.column_stack(self._fields)
+        return np.asarray(seen @ np.linalg.lstsq(seen.T @ (matrix @ seen), seen.T @ right, rcond=1e-12)[0])
 
     def _read(self, rises: Floats) -> dict[str, float]:
         """Return what sensors and the hottest places of components show on the coarse field [°C]."""

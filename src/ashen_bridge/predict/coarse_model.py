@@ -19,6 +19,7 @@ from ashen_bridge.predict.readings import SensorCells, sensor_cells
 from ashen_bridge.predict.rows import AtRest
 from ashen_bridge.thermal.columns import ColumnGrid
 from ashen_bridge.thermal.conductances import FieldState, FilmCells
+from ashen_bridge.thermal.cutting import Ints
 from ashen_bridge.thermal.from_scene import heat_model
 from ashen_bridge.thermal.linearised import InsideNode, LinearSystem, linearised
 from ashen_bridge.thermal.names import skin
@@ -48,20 +49,21 @@ class CoarseModel:
         self._point = point.model_copy(update={"throttle_at_c": {}})
         conductance = joint_conductance(half.scene, half.assembly, half.coordinates, half.coverage)
         solver = SteadySolver()
-        made: list[HeatModel] = []
+        last: list[OperatingPoint] = []
 
         def solve(actual: OperatingPoint, inside: float | None) -> HeatField:
-            made.append(heat_model(half.scene, self._frame, actual, conductance, inside))
-            return solver.solve(made[-1], _ACCURACY)
+            last.append(actual)
+            return solver.solve(heat_model(half.scene, self._frame, actual, conductance, inside), _ACCURACY)
 
         found = come_about(half.scene, self._point, self._frame.slabs.active, solve, close_k=1e-3)
         self.field, self._inside = found.field, found.inside
-        self._facings = made[-1].contacts[-len(half.scene.plan.facings) :] if half.scene.plan.facings else ()
-        self.reference = made[-1].reference
+        # Anew with the air that was found: what other devices' systems are compared with holds the very same films.
+        self._model = heat_model(half.scene, self._frame, last[-1], conductance, self._inside)
+        self._facings = self._model.contacts[-len(half.scene.plan.facings) :] if half.scene.plan.facings else ()
+        self.reference = self._model.reference
         self._temperature = self.field.temperature
         if self._inside is not None:
             self._temperature = np.append(self._temperature, self._inside)
-        self._model = made[-1]
         self.system = self._linear(self._model, self._point)
 
     @property
@@ -126,20 +128,21 @@ class CoarseModel:
         model = heat_model(scene, frame, actual, self._facings, self._inside)
         return self._linear(model, told, like=self.system)
 
-    def warmer(self, by: float) -> list[tuple[SensorCells, LinearSystem]]:
-        """Return, for every body, its cells for a mean, and the system if it were warmer by some kelvins.
+    def bodies(self) -> list[SensorCells]:
+        """Return, for every slab of the grid, its cells with what they weigh in its mean."""
+        slabs = self.system.grid.slabs.values()
+        volumes = [slab.volume for slab in slabs]
+        cells = [np.arange(slab.cells.start, slab.cells.stop) for slab in slabs]
+        return [SensorCells(at, volume / volume.sum()) for at, volume in zip(cells, volumes, strict=True)]
+
+    def warmer(self, by: float, cells: Ints) -> LinearSystem:
+        """Return the system if some cells were warmer by some kelvins.
 
         That holds all that depends on temperature: conductivity, radiation, rising air, leakage.
         """
-        found = []
-        for slab in self.system.grid.slabs.values():
-            cells = np.arange(slab.cells.start, slab.cells.stop)
-            volume = slab.volume
-            temperature = self._temperature.copy()
-            temperature[cells] += by
-            system = self._linear(self._model, self._point, temperature, self.system.grid, self.system)
-            found.append((SensorCells(cells, volume / volume.sum()), system))
-        return found
+        temperature = self._temperature.copy()
+        temperature[cells] += by
+        return self._linear(self._model, self._point, temperature, self.system.grid, self.system)
 
     def _linear(
         self,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from scipy.sparse import csr_matrix
-from scipy.sparse.linalg import splu
+from scipy.sparse.linalg import SuperLU, splu
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.arrays.blas import one_blas_thread
@@ -27,10 +27,7 @@ class Factorised:
         self.system = system
         self._pattern = make_pattern(system.n, system.i, system.j)
         matrix = self._pattern.matrix(system.conductance, system.diagonal, system.i, system.j)
-        with one_blas_thread():
-            self._factors = splu(
-                matrix.tocsc(), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
-            )
+        self._factors = _factors_of(matrix)
 
     def solve(self, rights: Floats) -> Floats:
         """Return the rises (n, k) [K] for every column of right sides (n, k) [W]."""
@@ -52,6 +49,16 @@ class Factorised:
         """Return what a field `rises` [K] leaves unbalanced (n,) [W] with other links, boundary terms and right side."""
         return np.asarray(right - self.matrix(conductance, diagonal) @ rises)
 
+    def solved_anew(self, matrix: csr_matrix, right: Floats) -> Floats:
+        """Return the rises (n,) [K] of another matrix of the same pattern by factors of its own, kept for what follows."""
+        self._factors = _factors_of(matrix)
+        return self.solve(right[:, None])[:, 0]
+
     def matrix(self, conductance: Floats, diagonal: Floats) -> csr_matrix:
         """Return the matrix with other links and boundary terms [W/K]."""
         return self._pattern.matrix(conductance, diagonal, self.system.i, self.system.j)
+
+
+def _factors_of(matrix: csr_matrix) -> SuperLU:
+    with one_blas_thread():
+        return splu(matrix.tocsc(), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})

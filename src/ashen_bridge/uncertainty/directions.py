@@ -6,6 +6,7 @@ written twice. Geometry and stiffness are then taken as moving in proportion; th
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -16,6 +17,7 @@ from ashen_bridge.geometry.scene import Scene, make_scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch, assemble
 from ashen_bridge.mechanics.stack import P_MIN
 from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.joint_heat import dispensed
@@ -60,8 +62,12 @@ class Base:
 
 def moved_project(project: Project, assumption: Assumption, by: float) -> Project:
     """Return the project with a number moved by so many standard uncertainties. Raises `AshenError` where that is refused."""
-    value = assumption.value + by * assumption.uncertainty
-    return paths.set_numbers(project, dict.fromkeys(assumption.paths, value))
+    return moved_together(project, (assumption,), by)
+
+
+def moved_together(project: Project, numbers: Sequence[Assumption], by: float) -> Project:
+    """Return the project with some numbers moved by so many standard uncertainties each. Raises `AshenError`."""
+    return paths.set_numbers(project, {path: one.value + by * one.uncertainty for one in numbers for path in one.paths})
 
 
 def still(base: Base) -> Moved:
@@ -73,11 +79,20 @@ def still(base: Base) -> Moved:
     return Moved(np.zeros(len(a.weight)), columns, zeros, zeros, zeros, ramps, ramps, np.zeros((a.n_dof, a.n_dof)))
 
 
-def moved_by(base: Base, assumption: Assumption, project: Project, sign: float) -> Moved:
-    """Return the mechanical answer to a number, per standard uncertainty upwards.
+def moved_by(base: Base, number: Assumption) -> Moved:
+    """Return the mechanical answer to a number; by moving it down where it cannot go up.
 
-    Raises `AshenError` for a device that cannot be assembled so.
+    Raises `AshenError` for a device that can be assembled neither way.
     """
+    for sign in (1.0, -1.0):
+        try:
+            return _moved_by(base, number, moved_project(base.project, number, sign), sign)
+        except AshenError as error:
+            refusal = error
+    raise refusal
+
+
+def _moved_by(base: Base, assumption: Assumption, project: Project, sign: float) -> Moved:
     field = assumption.field.rsplit(".", 1)[-1]
     resolved = resolve(project, base.build)
     check_assembly(resolved)

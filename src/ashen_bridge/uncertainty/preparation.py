@@ -32,8 +32,9 @@ from ashen_bridge.predict.joint_heat import paste_coverage
 from ashen_bridge.predict.powers import powers_at
 from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.reduced import ReducedModel
+from ashen_bridge.uncertainty.answering import answering
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
-from ashen_bridge.uncertainty.directions import Base, HeatChange, Moved, factors, moved_by, moved_project, side_by_side, still
+from ashen_bridge.uncertainty.directions import Base, factors, moved_project
 from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.heat_answers import HeatAnswers
 from ashen_bridge.uncertainty.joint_links import JointLinks, Rests
@@ -117,36 +118,17 @@ class Preparation:
 
     def prepare(self) -> Iterator[float]:
         """Work out everything, yielding how much of it is done (0 to 1)."""
-        self._answers = answers = HeatAnswers(self.base, self._coarse)
-        moved: list[Moved] = []
-        changes: dict[int, HeatChange] = {}
-        for n, number in enumerate(self.numbers):
-            yield 0.7 * n / len(self.numbers)
-            answer, found = self._answer(answers, number)
-            if answer is None:
-                self.stuck |= {n}
-            moved.append(still(self.base) if answer is None else answer)
+        self._answers = HeatAnswers(self.base, self._coarse)
+        for progress, found in answering(self.base, self._answers, self.numbers):
+            yield 0.7 * progress
             if found is not None:
-                changes[n] = found
-        self._directions = side_by_side(self.base, moved, changes)
-        yield 0.7
-        self._feedback = answers.feedback()
+                self._directions, self.stuck = found
+        self._feedback = self._answers.feedback()
         self._offsets = self._sensor_offsets()
         self.power_slopes = np.array([self._power_slope(number) for number in self.numbers])
         yield 0.8
         self._reduce()
         yield 1.0
-
-    def _answer(self, answers: HeatAnswers, number: Assumption) -> tuple[Moved | None, HeatChange | None]:
-        """Return the mechanical answer and that of the heat model to a number; none where it can be moved to neither side."""
-        for sign in (1.0, -1.0):
-            try:
-                project = moved_project(self.project, number, sign)
-                moved = moved_by(self.base, number, project, sign) if number.plays.mechanics else still(self.base)
-                return moved, answers.of(number, project, sign) if number.plays.heat else None
-            except AshenError:
-                continue
-        return None, None
 
     @property
     def sensors(self) -> tuple[str, ...]:

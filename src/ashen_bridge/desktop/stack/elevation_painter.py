@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen, QPolygonF
 
@@ -112,9 +113,9 @@ def paint_words(painter: QPainter, words: str, frame: Frame) -> None:
 
 
 def _polygon(s: Floats, low: Floats, high: Floats, frame: Frame) -> QPolygonF:
-    there = [QPointF(frame.x(float(a)), frame.y(float(h))) for a, h in zip(s, high, strict=True)]
-    back = [QPointF(frame.x(float(a)), frame.y(float(h))) for a, h in zip(s, low, strict=True)]
-    return QPolygonF([*there, *reversed(back)])
+    around = np.concatenate([s, s[::-1]]), np.concatenate([high, low[::-1]])
+    xs, ys = frame.across[0] + frame.across[1] * around[0], frame.bottom - frame.room * frame.scale.shares(around[1])
+    return QPolygonF(list(map(QPointF, xs.tolist(), ys.tolist())))
 
 
 def _body(painter: QPainter, shown: ShownBody, frame: Frame) -> None:

@@ -113,7 +113,8 @@ def plan_picture(desk: StackDesk, theme: Theme) -> PlanPicture | None:
     order = {"board": 0, "substrate": 1, "component": 2, "plate": 3}
     shown.sort(key=lambda body: order[body.kind])
     rasters, low, high, legend = _overlay(desk)
-    items = tuple(_item(desk, theme, body) for body in shown)
+    together = frozenset(desk.session.joints)
+    items = tuple(_item(desk, theme, body, together) for body in shown)
     boxes = [item.box for item in items]
     extent = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
     return PlanPicture(
@@ -182,7 +183,7 @@ def outlines(desk: StackDesk) -> tuple[Outline, ...]:
     return tuple(found)
 
 
-def _item(desk: StackDesk, theme: Theme, body: Board | Substrate | Component | Plate) -> Item:
+def _item(desk: StackDesk, theme: Theme, body: Board | Substrate | Component | Plate, together: frozenset[str]) -> Item:
     report = desk.session.results.assessment.report if desk.session.results.assessment else None
     fill: QColor | None = theme.colour(
         {"board": "board", "substrate": "board_edge", "component": "part", "plate": "plate"}[body.kind]
@@ -225,7 +226,7 @@ def _item(desk: StackDesk, theme: Theme, body: Board | Substrate | Component | P
         value,
         mark,
         selected,
-        not selected and bool(joint_ids & set(desk.session.joints)),
+        not selected and bool(joint_ids & together),
         "\n".join(tip),
         figure,
     )

@@ -8,6 +8,8 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
+
 _UNIT = 15e-6  # [m]: below it heights show nearly in proportion, above it by their logarithm
 
 
@@ -33,6 +35,10 @@ class HeightScale:
     def share(self, height: float) -> float:
         """Return where a height is: 0 at the lowest level, 1 at the highest."""
         return float(np.interp(height, self._levels, self._shares))
+
+    def shares(self, heights: Floats) -> Floats:
+        """Return where many heights are."""
+        return np.asarray(np.interp(heights, self._levels, self._shares))
 
     def height(self, share: float) -> float:
         """Return the height at a share of the picture [m]; beyond the ends the last interval goes on."""
@@ -66,6 +72,10 @@ class TrueScale:
     def share(self, height: float) -> float:
         """Return where a height is: 0 at the foot of the picture, 1 at its top."""
         return (height - self._low) / self._span
+
+    def shares(self, heights: Floats) -> Floats:
+        """Return where many heights are."""
+        return (heights - self._low) / self._span
 
     def height(self, share: float) -> float:
         """Return the height at a share of the picture [m]."""
