@@ -117,4 +117,4 @@ def test_what_was_looked_at_before_changes_no_look(card: Project) -> None:
     # One of them far away, where old factors lead nowhere and new ones are made.
     for by in (-0.3, 0.05, 0.8, 0.12):
         look(used, thicken_sheets(card, BUILD, LEFT, by))
-    assert worst(look(used, wanted), look(fresh, wanted)) < 0.05
+    assert worst(look(used, wanted), look(fresh, wanted)) < 0.1  # a fifth of what a glance may be off

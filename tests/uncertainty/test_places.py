@@ -79,9 +79,7 @@ def test_no_slab_of_a_group_meets_another(case: Case) -> None:
 def test_each_bodys_warming_is_as_if_it_were_warmed_alone(case: Case) -> None:
     alone = [case.coarse.warmer(10.0, cells.cells) for cells in case.coarse.bodies()]
     for cells, change in case.answers.feedback():
-        system = next(
-            one for one, own in zip(alone, case.coarse.bodies(), strict=True) if np.array_equal(own.cells, cells.cells)
-        )
+        system = next(one for one, own in zip(alone, case.coarse.bodies(), strict=True) if np.array_equal(own.cells, cells.cells))
         apart = np.ones(len(system.conductance), dtype=bool)
         apart[case.answers.joined] = False
         moved = (system.conductance - case.coarse.system.conductance) / 10.0

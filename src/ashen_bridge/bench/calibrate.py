@@ -80,10 +80,9 @@ def fitting(
         before, there = goal.worth(x, told), x
         x, told = yield from stepping(descending(model.at, goal, x, told, slopes), partial(_shown_at, turn + 0.5))
         # What is fitted is fitted to what is shown: the reduced field leads, the fine one decides.
-        model, told = model.anchored(x) or (model, told)
-        yield 0.6 + 0.4 * (turn + 0.7) / len(_STEPS), None
+        model, told = (yield from stepping(model.anchoring(x), partial(_shown_at, turn + 0.6))) or (model, told)
         x, told = yield from stepping(descending(model.at, goal, x, told, slopes), partial(_shown_at, turn + 0.7))
-        model, told = model.anchored(x) or (model, told)
+        model, told = (yield from stepping(model.anchoring(x), partial(_shown_at, turn + 0.8))) or (model, told)
         settled = before - goal.worth(x, told) < SETTLED or np.abs(x - there).max(initial=0.0) < near
         away = np.abs(readings.values - told)[: readings.read] / np.sqrt(np.diag(readings.covariance))[: readings.read]
         if settled and away.max() < _MET:

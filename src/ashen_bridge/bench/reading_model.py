@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Generator, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
@@ -83,6 +83,17 @@ class ReadingModel:
             return None
         plain = there.at(x)
         return None if plain is None else (replace(there, shift=fine - plain), fine)
+
+    def anchoring(self, x: Floats) -> Generator[float, None, tuple[ReadingModel, Floats] | None]:
+        """Yield progress after every place, since nobody shall wait for more than one fine field; return what `anchored` does."""
+        try:
+            moved = self.moved(x)
+            for n, place in enumerate(self.places):
+                self.engine.predict(moved, *place)
+                yield (n + 1) / (len(self.places) + 1)
+        except AshenError:
+            return None
+        return self.anchored(x)
 
     def moved(self, x: Floats) -> Project:
         """Return the project with every number off by `x` of its standard uncertainties."""

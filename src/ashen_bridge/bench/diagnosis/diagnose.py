@@ -24,7 +24,7 @@ from ashen_bridge.bench.diagnosis.since import Case, built_before, cases, elsewh
 from ashen_bridge.bench.diagnosis.telling_apart import told_apart, two_at_once
 from ashen_bridge.bench.diagnosis.timeline import Timeline
 from ashen_bridge.bench.diagnosis.verdict import UNLIKELY, verdict
-from ashen_bridge.bench.diagnosis.weighing import TRY, Weighing
+from ashen_bridge.bench.diagnosis.weighing import TRY, Weighing, log_odds
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
 from ashen_bridge.bench.reading_model import Place, ReadingModel, readying
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
@@ -178,7 +178,7 @@ class Trial:
         every = (*runs, *told_by(project, runs, others))
         readings = readings_of(project, every, self.model.engine)
         grounds = Grounds.of(self.model, readings)
-        said = grounds.at(np.zeros(len(self.model.numbers)), self.told, self.slopes)
+        said = grounds.at(np.zeros(len(self.model.numbers)), self.told, self.slopes, self.model)
         # Where places are not prepared every step is a whole prediction: there the device as it is said to be has to do.
         moves = self.model.ready.keys() >= set(self.model.places)
         likeliest = said
@@ -206,7 +206,7 @@ class Trial:
         found: Mapping[Case, Explained],
         sensors: np.ndarray,
     ) -> Diagnosis:
-        logs = {one: there.evidence - misfit.evidence + math.log(max(one.odds, 1e-12)) for one, there in found.items()}
+        logs = {one: there.evidence - misfit.evidence + log_odds(one) for one, there in found.items()}
         top = max([0.0, *logs.values()])
         none = math.exp(-top)
         total = none + sum(math.exp(one - top) for one in logs.values())
