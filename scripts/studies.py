@@ -10,25 +10,28 @@ import json
 import os
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 import study_beliefs
 import study_described
+import study_engine
 import study_faults
 import study_intervals
 import study_mesh
 from ashen_bridge.predict.report import PHYSICS_VERSION
 from study import Study
 
+_OFTEN = 10  # cases after which what came out is written down
 ROOT = Path(__file__).resolve().parent.parent
 KEPT, PAGES = ROOT / ".studies", ROOT / "docs/studies"
 ALL = (
     study_beliefs.STUDY,
     study_beliefs.MIX,
     study_described.STUDY,
+    study_engine.STUDY,
     study_faults.STUDY,
     study_intervals.STUDY,
     study_mesh.ONCE,
@@ -43,18 +46,27 @@ def run(study: Study) -> None:
     kept = KEPT / f"{study.name}.json"
     done: dict[str, Any] = json.loads(kept.read_text()) if kept.exists() else {}
     results: dict[str, Any] = {}
-    for case in study.cases():
+    cases = list(study.cases())
+    for case in cases:
         if done.get(case.name, {}).get("key") != case.key:
             done[case.name] = {"key": case.key, **case.run()}
             kept.write_text(json.dumps(done, indent=1))
             print(f"{case.name}: {study.line(done[case.name])}", flush=True)
+            if (len(results) + 1) % _OFTEN == 0:
+                _write(study, {**results, case.name: done[case.name]}, len(cases))
         results[case.name] = done[case.name]
-    told = study.tell(results)
-    print(told)
+    _write(study, results, len(cases))
+    print(study.tell(results))
+
+
+def _write(study: Study, results: Mapping[str, Any], wanted: int) -> None:
+    """Write down what came out so far."""
     PAGES.mkdir(exist_ok=True)
     lines = [f"- {name}: {study.line(one)}" for name, one in results.items()]
-    head = f"# {study.title}\n\n{study.about} `./check long {study.name}`, physics version {PHYSICS_VERSION}.\n\n{told}\n\n"
-    (PAGES / f"{study.name}.md").write_text(head + "\n".join(lines) + "\n")
+    head = f"# {study.title}\n\n{study.about} `./check long {study.name}`, physics version {PHYSICS_VERSION}."
+    if len(results) < wanted:
+        head += f" **The first {len(results)} of {wanted} cases so far**: it goes on where it stopped."
+    (PAGES / f"{study.name}.md").write_text("\n\n".join((head, study.tell(results), "\n".join(lines))) + "\n")
 
 
 def tested(name: str, title: str, arguments: list[str], **environment: str) -> None:

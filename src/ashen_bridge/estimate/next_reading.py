@@ -37,6 +37,15 @@ class Ranked:
         return (self.now**2 - self.then**2) / max(self.offer.minutes, 1e-9)
 
 
+def taken(shared: float, own: float, uncertainty: float) -> float:
+    """Return what a reading takes of a target's variance that has a covariance `shared` with it.
+
+    own : variance of what is read; uncertainty : of the reading itself. A. Tarantola, "Inverse Problem Theory", SIAM 2005,
+    section 3.2.
+    """
+    return shared**2 / (own + uncertainty**2)
+
+
 def next_readings(found: Posterior, target: Floats, offers: Sequence[Offer]) -> tuple[Ranked, ...]:
     """Return offers by what they do to target (n_number,)·x per minute, where readings answer along straight lines.
 
@@ -47,8 +56,8 @@ def next_readings(found: Posterior, target: Floats, offers: Sequence[Offer]) -> 
     ranked = []
     for one in offers:
         reads = one.slopes @ found.root
-        taken = float(along @ reads) ** 2 / (float(reads @ reads) + one.uncertainty**2)
-        ranked.append(Ranked(one, now, float(np.sqrt(max(now**2 - taken, 0.0)))))
+        less = taken(float(along @ reads), float(reads @ reads), one.uncertainty)
+        ranked.append(Ranked(one, now, float(np.sqrt(max(now**2 - less, 0.0)))))
     return tuple(sorted(ranked, key=lambda one: -one.worth))
 
 

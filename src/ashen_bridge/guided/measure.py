@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ashen_bridge.estimate.next_reading import taken
 from ashen_bridge.guided.answers import Answers
 from ashen_bridge.guided.goal import wanted_sensor
 from ashen_bridge.guided.matters import what
@@ -37,22 +38,21 @@ def watched(engine: Engine, project: Project, answers: Answers) -> str:
 def helping_most(weighed: Sequence[Assumption], sensor: str) -> tuple[Next, ...]:
     """Return the three numbers whose measuring would help most, each by itself.
 
-    A measurement of a number y ± σ takes (covariance of number and answer)² / (1 + σ²) off the answer's variance, all in the
-    number's present standard uncertainty: A. Tarantola, "Inverse Problem Theory", SIAM 2005, section 3.2.
+    All in the number's present standard uncertainty.
     """
     listed = [one for one in weighed if one.effect_k is not None]
     effects = np.array([dict(one.effects).get(sensor, 0.0) for one in listed])
     along = covariance_with(effects, directions_of(listed), correlation_of(listed))
     variance = max(float(effects @ along), 0.0)
-    left = 1 / (1 / _MEASURED**2 - 1)  # σ² that leaves such a share
+    error = math.sqrt(1 / (1 / _MEASURED**2 - 1))  # σ that leaves such a share
     found: list[tuple[float, Next]] = []
     for one, share in zip(listed, along, strict=True):
         words, by = what(one)
-        taken = min(float(share) ** 2 / (1 + left), variance)
+        less = min(taken(float(share), 1.0, error), variance)
         if by:
-            found.append((taken, Next(words, by, one.paths[0], math.sqrt(variance), math.sqrt(variance - taken))))
+            found.append((less, Next(words, by, one.paths[0], math.sqrt(variance), math.sqrt(variance - less))))
     best: dict[str, Next] = {}
-    for taken, wanted in sorted(found, key=lambda pair: -pair[0]):
-        if taken > _LEAST * variance:
+    for less, wanted in sorted(found, key=lambda pair: -pair[0]):
+        if less > _LEAST * variance:
             best.setdefault(wanted.what, wanted)
     return tuple(best.values())[:_MOST]
