@@ -7,12 +7,14 @@ steps. Rises are brought to the refined prediction in proportion, and everything
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import LinearOperator, cg
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.errors import AshenError, Cancelled
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.coarse_model import CoarseModel
 from ashen_bridge.predict.engine import Engine
@@ -41,12 +43,7 @@ def keep_for_glances(engine: Engine, project: Project, prediction: Prediction) -
     """Keep what later first looks at states like this one stand on."""
     report = prediction.report
     if not project.point(report.point).throttle_at_c:
-        key = _key(report.build, report.point)
-        before = engine.workings.get(key)
-        made = Glance(engine, project, prediction)
-        if isinstance(before, Glance):
-            made.start_from(before)
-        engine.workings.keep(key, made)
+        engine.workings.keep(_key(report.build, report.point), Glance(engine, project, prediction))
 
 
 def _key(build: str, point: str) -> str:
@@ -70,10 +67,6 @@ class Glance:
         self._middle = self._read(self._rises)
         self._fields = [self._rises]
 
-    def start_from(self, other: Glance) -> None:
-        """Take over the fields of an earlier state's looks: what is looked at next is often near one of them."""
-        self._fields += [one for one in other._fields if one.shape == self._rises.shape][: _FIELDS - 1]
-
     @property
     def size(self) -> float:
         """About how much memory it takes [bytes]."""
@@ -86,7 +79,7 @@ class Glance:
             return None
         try:
             half = engine.rest(project, self._base.build, point)
-            rises = self._solved(project, half) if self._alike(half) else None
+            rises = self._solved(project, half, engine.called_off) if self._alike(half) else None
         except AshenError:
             return None
         return None if rises is None else self._shown(half, self._read(rises))
@@ -96,8 +89,14 @@ class Glance:
         same = half.scene.plan.facings == base.scene.plan.facings and half.scene.bodies.keys() == base.scene.bodies.keys()
         return same and half.assembly.n_dof == base.assembly.n_dof
 
-    def _solved(self, project: Project, half: AtRest) -> Floats:
-        """Return the rises (n,) [K] of the changed system."""
+    def _solved(self, project: Project, half: AtRest, called_off: Callable[[], bool]) -> Floats:
+        """Return the rises (n,) [K] of the changed system. Raises `Cancelled`: of a strip nobody need wait for a whole look."""
+
+        def go_on(_: Floats | None = None) -> None:
+            if called_off():
+                raise Cancelled
+
+        go_on()
         system, joints = self._coarse.system, self._base.joints
         change, halves = self._answers.in_project(project)
         conductance = system.conductance.copy()
@@ -106,7 +105,7 @@ class Glance:
         matrix = self._factors.matrix(conductance, system.diagonal + change.diagonal)
         led = LinearOperator(matrix.shape, matvec=lambda right: self._factors.solve(right.reshape(-1, 1))[:, 0], dtype=np.float64)
         right = system.right + change.right
-        found, info = cg(matrix, right, x0=self._nearest(matrix, right), rtol=_CLOSE, maxiter=_MOST, M=led)
+        found, info = cg(matrix, right, x0=self._nearest(matrix, right), rtol=_CLOSE, maxiter=_MOST, M=led, callback=go_on)
         rises = self._factors.solved_anew(matrix, right) if info else np.asarray(found)
         self._fields = [self._rises, rises, *self._fields[1 : _FIELDS - 1]]
         return rises

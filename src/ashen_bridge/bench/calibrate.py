@@ -28,7 +28,7 @@ from ashen_bridge.uncertainty.together import correlation_of
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
 
-_STEPS = (1.0, 1.0, 0.3)  # standard uncertainties by which slopes are taken, turn by turn: where a pad lets go, short ones
+_STEPS = (1.0, 1.0, 0.3, 0.3)  # standard uncertainties by which slopes are taken, turn by turn: where a pad lets go, short ones
 _MET = 1.5  # standard errors within which a reading is explained
 _TRIED = 6  # states within what is left at which the slopes are tried
 ALIKE = 0.8  # correlation from which two numbers are not told apart
@@ -80,9 +80,7 @@ def fitting(
         before, there = goal.worth(x, told), x
         x, told = yield from stepping(descending(model.at, goal, x, told, slopes), partial(_shown_at, turn + 0.5))
         # What is fitted is fitted to what is shown: the reduced field leads, the fine one decides.
-        model, told = (yield from stepping(model.anchoring(x), partial(_shown_at, turn + 0.6))) or (model, told)
-        x, told = yield from stepping(descending(model.at, goal, x, told, slopes), partial(_shown_at, turn + 0.7))
-        model, told = (yield from stepping(model.anchoring(x), partial(_shown_at, turn + 0.8))) or (model, told)
+        model, told = (yield from stepping(model.anchoring(x), partial(_shown_at, turn + 0.7))) or (model, told)
         settled = before - goal.worth(x, told) < SETTLED or np.abs(x - there).max(initial=0.0) < near
         away = np.abs(readings.values - told)[: readings.read] / np.sqrt(np.diag(readings.covariance))[: readings.read]
         if settled and away.max() < _MET:
