@@ -80,12 +80,38 @@ def _aged_builds(data: Plain) -> Iterator[str]:
         yield f"Age is kept for each piece now: every pad and paste of {names}{more} got the age that the build had."
 
 
+def _readings(data: Plain) -> Plain:
+    """Version 6 to 7: a measured number becomes a reading of that number, what it says kept."""
+    if not isinstance(data.get("measurements"), list):
+        return {key: value for key, value in data.items() if key != "measurements"}
+    new = {key: value for key, value in data.items() if key != "measurements"}
+    found: list[Any] = []
+    taken: set[str] = set()
+    for old in data["measurements"]:
+        if not isinstance(old, dict):
+            found.append(old)
+            continue
+        name = str(old.get("id", ""))
+        while name in taken:
+            name += "_"
+        taken.add(name)
+        value = old.get("value")
+        value = value if isinstance(value, dict) else {"value": value}
+        said = (str(old.get(key) or "") for key in ("method", "taken"))
+        note = "; ".join((*filter(None, said), *filter(None, [str(value.get("note") or "")])))
+        reading = {"form": "number", "id": name, "path": old.get("about"), "values": [value.get("value")]}
+        reading |= {"unit": old.get("unit", ""), "note": note[:200]}
+        found.append({**reading, **({"uncertainty": value["uncertainty"]} if value.get("uncertainty") else {})})
+    return {**new, "readings": found} if found else new
+
+
 STEPS: dict[int, Migration] = {
     1: Migration(lambda data: _mean_bases(_age_per_piece(data)), _aged_builds),
     2: Migration(dict),  # a column of a run may be its work rate
     3: Migration(dict),  # a paste may have a bond line, a power map's rest may lie beside its blocks, convection may be none
     4: Migration(dict),  # a sensor may read the skin, a fitted number says what the readings took of it
     5: Migration(dict),  # a run may say when it was taken; closings and ties may be there
+    6: Migration(_readings),  # instruments and readings, in place of measurements
 }
 """Format version → what makes it the next one."""
 

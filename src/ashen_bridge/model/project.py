@@ -15,13 +15,13 @@ from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError, RefusedError
 from ashen_bridge.model.joints import Group
 from ashen_bridge.model.material import Material, MaterialKind
+from ashen_bridge.model.readings import Instrument, Reading
 from ashen_bridge.model.records import (
     Aims,
     CalibrationRecord,
     Checklist,
     Goal,
     Image,
-    Measurement,
     Run,
     RunChannel,
     StockItem,
@@ -32,7 +32,7 @@ from ashen_bridge.model.refusals import wrong_in
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.ties import Tie
 
-FORMAT_VERSION: Literal[6] = 6
+FORMAT_VERSION: Literal[7] = 7
 T = TypeVar("T")
 _HOLDS = {GROUND, CASE}
 
@@ -41,7 +41,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[6] = FORMAT_VERSION
+    version: Literal[7] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()
@@ -52,7 +52,8 @@ class Project(Frozen):
     groups: tuple[Group, ...] = ()
     aims: Aims = Aims()
     goals: tuple[Goal, ...] = ()
-    measurements: tuple[Measurement, ...] = ()
+    instruments: tuple[Instrument, ...] = Field(default=(), max_length=100)
+    readings: tuple[Reading, ...] = Field(default=(), max_length=5000)
     runs: tuple[Run, ...] = ()
     closings: tuple[Closing, ...] = Field(default=(), max_length=500)
     ties: tuple[Tie, ...] = Field(default=(), max_length=500)
@@ -80,6 +81,7 @@ class Project(Frozen):
             **{"groups": self.groups, "goals": self.goals, "runs": self.runs, "calibrations": self.calibrations},
             **{"images": self.images, "tracings": self.tracings},
             **{"closings": self.closings, "ties": self.ties},
+            **{"instruments": self.instruments, "readings": self.readings},
             **{f"joints of build '{build.id}'": build.joints for build in self.builds},
             **{f"bodies of build '{build.id}'": (*self.device.bodies, *build.added) for build in self.builds},
         }
@@ -98,6 +100,7 @@ class Project(Frozen):
             *self.calibrations,
             *self.tracings,
             *self.stock,
+            *self.readings,
         )
         found += broken((one for record in records for one in record.references()), known)
         return [*found, *self._chosen(known), *self._without_amount(), *self._tied_once()]
@@ -134,6 +137,7 @@ class Project(Frozen):
             Kind.RUN: {one.id for one in self.runs},
             Kind.IMAGE: {one.id for one in self.images},
             Kind.CALIBRATION: {one.id for one in self.calibrations},
+            Kind.INSTRUMENT: {one.id for one in self.instruments},
         }
 
     def _tied_once(self) -> Iterator[str]:

@@ -1,4 +1,4 @@
-"""What a project keeps beside the model: goals, measurements, runs, images, stock and checklists."""
+"""What a project keeps beside the model: goals, runs, images, stock and checklists."""
 
 from __future__ import annotations
 
@@ -48,17 +48,6 @@ class Aims(Frozen):
         """Yield what it names by id."""
         for name in self.sensors:
             yield Reference("What is", "said to matter", "names sensor", Kind.SENSOR, name)
-
-
-class Measurement(Frozen):
-    """One measured number and the path in the model it speaks about."""
-
-    id: Id
-    about: Name
-    value: Beside[Quantity]
-    unit: Literal["mm", "um", "n", "n_mm", "kpa", "w", "c", "k_w"]
-    method: Name = ""
-    taken: Name = ""
 
 
 class RunChannel(Frozen):

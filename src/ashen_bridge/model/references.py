@@ -24,12 +24,14 @@ class Kind(Enum):
     RUN = "run"
     IMAGE = "image"
     CALIBRATION = "calibration"
+    INSTRUMENT = "instrument"
 
 
 _READ_AT_ONCE = 240  # letters
 _MISSING = {
     Kind.MATERIAL: "which is not among the project's materials",
     Kind.JOINT: "which no build has",
+    Kind.INSTRUMENT: "which is not among the project's instruments",
 }
 
 

@@ -23,7 +23,7 @@ from ashen_bridge.model.resolve import resolve
 from ashen_bridge.predict.joint_heat import dispensed
 from ashen_bridge.thermal.reduced import Change
 from ashen_bridge.uncertainty.assumptions import Assumption
-from ashen_bridge.uncertainty.joint_links import JointLinks
+from ashen_bridge.uncertainty.joint_links import JointLinks, PatchLinks
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class Moved:
 
 @dataclass(frozen=True)
 class Base:
-    """Where everything starts: the project and its state at rest."""
+    """Where everything starts: the project and its state at rest; of mechanics alone without `joints`."""
 
     project: Project
     build: str
@@ -57,7 +57,19 @@ class Base:
     scene: Scene
     assembly: Assembly
     coordinates: Floats
-    joints: JointLinks
+    links: JointLinks | None = None
+
+    @property
+    def joints(self) -> JointLinks:
+        """The links that joints make in the heat model."""
+        if self.links is None:
+            raise ValueError("This state is of mechanics alone.")
+        return self.links
+
+    @property
+    def patches(self) -> Sequence[PatchLinks]:
+        """The patches of those links; none of mechanics alone."""
+        return () if self.links is None else self.links.patches
 
 
 def moved_project(project: Project, assumption: Assumption, by: float) -> Project:
@@ -74,7 +86,7 @@ def still(base: Base) -> Moved:
     """Return the answer of a number that moves nothing."""
     a = base.assembly
     zeros = np.zeros(len(a.contacts))
-    columns = [np.zeros(len(patch.x)) for patch in base.joints.patches]
+    columns = [np.zeros(len(patch.x)) for patch in base.patches]
     ramps = np.zeros(len(a.ramps))
     return Moved(np.zeros(len(a.weight)), columns, zeros, zeros, zeros, ramps, ramps, np.zeros((a.n_dof, a.n_dof)))
 
@@ -111,12 +123,12 @@ def _moved_by(base: Base, assumption: Assumption, project: Project, sign: float)
     laws = [_law_change(m, n, p) for m, n, p in zip(other.contacts, a.contacts, pressure, strict=True)]
     gap = other.free_gap - a.free_gap
     columns = []
-    for patch in base.joints.patches:
+    for patch in base.patches:
         moved = scene.free_gap(patch.contact.facing, patch.contact.patch, patch.x, patch.y)
         columns.append(moved - base.scene.free_gap(patch.contact.facing, patch.contact.patch, patch.x, patch.y))
     for n, (_, _, give, _) in enumerate(laws):
         gap[a.contacts[n].points] += give
-    for patch, column in zip(base.joints.patches, columns, strict=True):
+    for patch, column in zip(base.patches, columns, strict=True):
         column += laws[patch.at][2]
     return Moved(
         sign * gap,
@@ -164,14 +176,6 @@ def _firmer(base: ContactPatch, wanted: float, pressure: float) -> float:
     if thickness[-1] - thickness[0] < 1e-12:
         return 0.0
     return float(np.interp(wanted, thickness, ratios))
-
-
-def factors(drawn: Floats, relative: Floats) -> Floats:
-    """Return the factors (s, n) that numbers drawn (s, m) make of relative changes (m, n), each in proportion to its own."""
-    found = np.ones((len(drawn), relative.shape[1]))
-    for n in np.flatnonzero(np.abs(relative).max(axis=1, initial=0.0) > 0):
-        found *= np.maximum(1 + drawn[:, [n]] * relative[n], 0.05)
-    return found
 
 
 @dataclass(frozen=True)
@@ -244,7 +248,7 @@ def side_by_side(base: Base, moved: list[Moved], changes: dict[int, HeatChange])
             volumes.setdefault(key, {})[n] = more
     return Directions(
         gap=np.stack([one.gap for one in moved]),
-        columns=[np.stack([one.columns[k] for one in moved]) for k in range(len(base.joints.patches))],
+        columns=[np.stack([one.columns[k] for one in moved]) for k in range(len(base.patches))],
         scale=np.stack([one.scale for one in moved]),
         firmness=np.stack([one.firmness for one in moved]),
         softness=np.stack([one.softness for one in moved]),

@@ -18,9 +18,7 @@ from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.geometry.scene import make_scene
 from ashen_bridge.mechanics.assembly import assemble
-from ashen_bridge.mechanics.contact_state import Stacks
 from ashen_bridge.mechanics.equilibrium import equilibrium
-from ashen_bridge.mechanics.potential import Variants
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError, AssemblyError
 from ashen_bridge.model.project import Project
@@ -34,7 +32,7 @@ from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.reduced import ReducedModel
 from ashen_bridge.uncertainty.answering import answering
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
-from ashen_bridge.uncertainty.directions import Base, factors, moved_project
+from ashen_bridge.uncertainty.directions import Base, moved_project
 from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.heat_answers import HeatAnswers
 from ashen_bridge.uncertainty.joint_links import JointLinks, Rests
@@ -42,6 +40,7 @@ from ashen_bridge.uncertainty.layers import DrawnLayers
 from ashen_bridge.uncertainty.resting import at_rest
 from ashen_bridge.uncertainty.sink_products import sink_products
 from ashen_bridge.uncertainty.span import Trials, spanning
+from ashen_bridge.uncertainty.variants import drawn_variants
 
 TRIALS, SPREAD = 16, 1.3  # samples at which the basis is corrected, and how much wider than life they are drawn
 _CHUNK = 250
@@ -49,7 +48,6 @@ _COLDEST, _HOTTEST = -150.0, 600.0  # [°C]: beyond it a sample has run away
 _MANY = 400  # samples from which a smaller model pays
 _SEEN, _SEEN_K = 160, 0.006  # draws that say which fields many samples need, and down to which root mean square [K]
 _SLOPES = 40  # numbers whose slopes are taken together: a step that others need not wait for
-_LEFT = 0.1  # of a stiffness, at least, whatever is drawn
 _TRIAL_SEED, _PLACE_SEED = 7_411, 20_261
 
 
@@ -282,18 +280,10 @@ class Preparation:
     def _links(self, drawn: Floats) -> tuple[Floats, np.ndarray]:
         """Return the joints' links (s, n_link) [W/K] of those samples that come to rest, and which those are."""
         d = self._directions
-        shift, stacks = drawn @ d.gap, Stacks(factors(drawn, d.scale), factors(drawn, d.firmness), drawn @ d.softness)
-        variants = Variants(
-            len(drawn),
-            thickness_scale=np.asarray(stacks.scale),
-            firmness=np.asarray(stacks.firmness),
-            ramp_shift=drawn @ d.ramp_shift,
-            ramp_scale=factors(drawn, d.ramp_scale),
-            stiffness=self._stiffness(drawn),
-        )
-        coordinates, fine = at_rest(self.base, variants, shift, np.asarray(stacks.softness))
+        made = drawn_variants(self.base.assembly, d, drawn)
+        coordinates, fine = at_rest(self.base, made.variants, made.shift, np.asarray(made.stacks.softness))
         drawn = drawn[fine]
-        rests = Rests(coordinates, shift[fine], [drawn @ column for column in d.columns], stacks.rows(fine))
+        rests = Rests(coordinates, made.shift[fine], [drawn @ column for column in d.columns], made.stacks.rows(fine))
         volume = {
             key: np.maximum(1 + np.sum([more * drawn[:, n] for n, more in by.items()], axis=0), 0.0)
             for key, by in d.volumes.items()
@@ -304,17 +294,6 @@ class Preparation:
             if one.halves is not None:
                 halves /= np.maximum(1 + drawn[:, [n]] * one.halves, 0.1)
         return self.base.joints.conductance(rests, coverage, self._layers.drawn(drawn), halves), fine
-
-    def _stiffness(self, drawn: Floats) -> Floats | None:
-        """Return what bends is held by more (s, n_dof, n_dof) [N/m]; never less than a tenth of it is left."""
-        moving = np.flatnonzero(np.abs(self._directions.stiffness).max(axis=(1, 2), initial=0.0))
-        if not len(moving):
-            return None
-        each, own = self._directions.stiffness[moving], self.base.assembly.stiffness
-        more = np.tensordot(drawn[:, moving], each, axes=1)
-        held = np.trace(own)
-        left = 1 + np.trace(more, axis1=1, axis2=2) / held
-        return np.asarray(np.where((left > _LEFT)[:, None, None], more, (_LEFT - 1) * own))
 
     def temperatures(self, drawn: Floats, exact: bool = False) -> tuple[Floats, np.ndarray]:
         """Return what the sensors show (s, n_sensor) [°C] in those samples that come to rest, and which those are.
