@@ -12,6 +12,7 @@ from beamformer import beamformer
 from buoy import buoy
 from correlator import correlator
 from demo_history import with_history
+from demo_readings import with_readings
 from demo_runs import with_runs
 
 TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
@@ -20,7 +21,7 @@ TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 def main() -> None:
     engine = Engine()
     for name, make in (("correlator", correlator), ("beamformer", beamformer), ("buoy", buoy)):
-        project = with_history(with_runs(engine, make(), name), name)
+        project = with_readings(with_history(with_runs(engine, make(), name), name), name)
         save_project(TARGET / f"{name}.ashb", project, pack(assess(project)))
 
 

@@ -136,3 +136,32 @@ def test_window_start_loads_no_heavy_package() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)
     assert done.returncode == 0, done.stderr
+
+
+def test_measure_says_gaps_budgets_and_what_to_read_next(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    out, _, code = run(capsys, "measure", DEMO, "--build", "as_found", "--joint", "pad_l1", "--json", "--covariance")
+    assert code == 0
+    told = json.loads(out)
+    assert told.keys() >= {"methods", "budget", "combined", "odd", "next", "closed", "unchecked", "refused", "covariance_mm2"}
+    one = told["combined"][0]
+    assert one.keys() == {"joint", "lower", "gap_mm", "sd_mm", "before_mm", "before_sd_mm"}
+    assert told["covariance_mm2"][0][0] == pytest.approx(one["sd_mm"] ** 2)
+    assert told["next"][0].keys() == {"form", "of", "words", "minutes", "now_mm", "then_mm"}
+    saved = tmp_path / "taken.ashb"
+    out, _, code = run(capsys, "measure", DEMO, "--build", "as_found", "--take-over", "-o", str(saved))
+    assert code == 0
+    assert "What makes up the ± of" in out
+    again, _, _ = run(capsys, "measure", str(saved), "--build", "as_found", "--joint", "pad_l1", "--json")
+    assert json.loads(again)["combined"][0]["gap_mm"] == pytest.approx(one["gap_mm"], abs=1e-6), "no reading counts twice"
+
+
+def test_measure_refuses_in_a_sentence(capsys: pytest.CaptureFixture[str]) -> None:
+    for arguments, why in (
+        (("--joint", "gone"), "no joint 'gone'"),
+        (("--take-over",), "Say with -o"),
+        (("--build", "gone"), "gone"),
+    ):
+        _, error, code = run(capsys, "measure", DEMO, *arguments)
+        assert code == 2
+        assert why in error
+        assert error.count("\n") == 1

@@ -152,7 +152,7 @@ def test_missing_file_deep_nesting_and_nan(tmp_path: Path) -> None:
 
 def test_small_files_may_not_cost_much(tmp_path: Path, store: BlobStore) -> None:
     """Items are counted before they are read; what unpacks a hundredfold is not unpacked."""
-    many = b'{"format": "ashen-bridge", "version": 6, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
+    many = b'{"format": "ashen-bridge", "version": 7, "device": {"bodies": [' + b"{}," * 70_000 + b"{}]}}"
     with pytest.raises(FileError, match=r"about 140,00\d items; a project holds at most 60,000"):
         archive_module.parse_project(many, "many.json")
     zeros = bytes(64 << 20)
@@ -218,7 +218,7 @@ def test_migration_runs_step_by_step() -> None:
         {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2},
         ("one",),
     )
-    with pytest.raises(FileError, match="knows versions up to 6"):
+    with pytest.raises(FileError, match="knows versions up to 7"):
         migrate({"format": "ashen-bridge", "version": 9})
     with pytest.raises(FileError, match="does not say"):
         migrate({"format": "ashen-bridge"})
@@ -248,8 +248,8 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
     assert not again.news, "what changed is said once"
 
 
-@pytest.mark.parametrize("name", [f"version_{n}/{name}" for n in (2, 3, 4, 5) for name in ("beamformer", "buoy")])
-def test_files_of_versions_2_to_5_open_without_a_word(store: BlobStore, name: str) -> None:
+@pytest.mark.parametrize("name", [f"version_{n}/{name}" for n in (2, 3, 4, 5, 6) for name in ("beamformer", "buoy")])
+def test_files_of_versions_2_to_6_open_without_a_word(store: BlobStore, name: str) -> None:
     """Frozen as they were written. Only choices were added since, so nothing means anything else."""
     found = open_project(DATA / f"{name}.ashb", store)
     assert found.project.version == FORMAT_VERSION
@@ -348,3 +348,24 @@ def test_json_without_unset_fields_is_enough(tmp_path: Path) -> None:
     plain["device"]["bodies"][1]["colour"] = "red"
     with pytest.raises(ProjectError, match="device.bodies.die"):
         archive_module.parse_project(json.dumps(plain).encode(), "x")
+
+
+def test_measurements_of_version_6_are_readings_now() -> None:
+    old = {
+        **{"format": "ashen-bridge", "version": 6, "materials": []},
+        "measurements": [
+            {"id": "m", "about": "device.bodies.die.height_mm", "value": {"value": 2.1, "uncertainty": 0.02}, "unit": "mm"},
+            {"id": "m", "about": "a gap", "value": 3, "unit": "mm", "method": "feeler", "taken": "on a Tuesday"},
+        ],
+    }
+    project = archive_module.parse_project(json.dumps(old).encode(), "old.json")[0]
+    first, second = project.readings
+    assert (first.id, first.form, first.path, first.values, first.uncertainty) == (
+        *("m", "number", "device.bodies.die.height_mm"),
+        *((2.1,), 0.02),
+    )
+    assert (second.id, second.path, second.values, second.note) == ("m_", "a gap", (3.0,), "feeler; on a Tuesday")
+    damaged = archive_module.parse_project
+    for wrong in ({"id": 5}, 7, None):
+        with pytest.raises(AshenError):
+            damaged(json.dumps({**old, "measurements": [wrong]}).encode(), "old.json")

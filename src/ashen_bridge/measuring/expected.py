@@ -76,8 +76,8 @@ class Looks:
             case BesideReading():
                 return _free(self._piece(reading.closing, reading.joint, reading.piece)[0])
             case ImprintReading():
-                gap = self._gap(reading)
                 free, material = self._sheet(reading)
+                gap = self._gap(reading)
                 return gap + practice().recovered.get(material.kind, (0.0, 0.0))[0] * max(free - gap, 0.0)
             case PuttyReading() | FeelerReading():
                 return self._gap(reading)

@@ -10,6 +10,7 @@ import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.changes.materials import make_pads_limp
+from ashen_bridge.changes.readings import before_readings
 from ashen_bridge.estimate.odd import Odd, odd_ones, redundancy
 from ashen_bridge.estimate.posterior import Posterior, posterior
 from ashen_bridge.estimate.rows import Rows
@@ -47,11 +48,14 @@ class Method:
 
 @dataclass(frozen=True)
 class Closed:
-    """What a reading of a closed gap means: how far the stack stood apart then over what it would without its pads [mm]."""
+    """What a reading of a closed gap means: by how much the stack stood too high then, over what it would without its pads, and
+    what by this reading there is to fill, what the pad recovered taken off [mm].
+    """
 
     reading: str
     read_mm: float
     lift_mm: float
+    fills_mm: float
 
 
 @dataclass(frozen=True)
@@ -98,9 +102,19 @@ class Gauging:
         root = _targets(self.slopes, self.found.rows.n_number) @ self.found.root
         return np.asarray(root @ root.T)
 
+    def without(self, odd: Odd) -> tuple[tuple[float, float], ...]:
+        """Return every gap and its standard uncertainty [mm] without a reading that does not fit, and those named before it."""
+        start = self.slopes.gaps - self.slopes.of_gaps @ self.slopes.x
+        of = [odd.without.of(target) for target in _targets(self.slopes, odd.without.rows.n_number)]
+        return tuple((float(begin) + mean, sd) for begin, (mean, sd) in zip(start, of, strict=True))
+
 
 def gauging(engine: Engine, project: Project, build: str | None = None) -> Iterator[tuple[float, Gauging | None]]:
-    """Yield (progress, None) and at the end (1, all gaps of a build). Raises `AshenError` where it cannot be computed."""
+    """Yield (progress, None) and at the end (1, all gaps of a build). Raises `AshenError` where it cannot be computed.
+
+    Readings are weighed against what was known before them, even where they have been taken over since.
+    """
+    project = before_readings(project)
     name = project.build(build).id
     closed = _closed_builds(project)
     numbers = separate_numbers(project, tuple(dict.fromkeys((name, *closed))))
@@ -194,12 +208,16 @@ class _Model:
         split = len(self._told)
         return Slopes(x, middle[:split], middle[split:], slopes[:split], slopes[split:])
 
-    def lift(self, n: int, x: Floats) -> float:
-        """Return by how much the gap of a reading was wider at its closing than what is to fill there [mm], at x."""
+    def closed(self, n: int, x: Floats) -> Closed:
+        """Return what a reading of a closed gap means, with the numbers at x."""
         of = self._gap_of[n]
         assert of is not None  # who asks has looked
-        there = self._closed[of[0]].gaps(x[None])[0][self._closed[of[0]].keys.index(of[1])]
-        return float(there - self.fill.gaps(x[None])[0][self.fill.keys.index(of[1])])
+        build, key, by = of
+        there = float(self._closed[build].gaps(x[None])[0][self._closed[build].keys.index(key)])
+        filled = float(self.fill.gaps(x[None])[0][self.fill.keys.index(key)])
+        value = float(self.read.values[n])
+        gap = there + (value - float(self.readings(x)[n])) / by
+        return Closed(self.read.readings[n].id, value, there - filled, gap - (there - filled))
 
 
 def _rows(numbers: Sequence[Assumption], read: Read, slopes: Slopes) -> Rows:
@@ -270,6 +288,6 @@ def _by_method(numbers: tuple[Assumption, ...], read: Read, slopes: Slopes) -> I
 
 def _closed(model: _Model, x: Floats, joint: str, lower: str) -> Iterator[Closed]:
     """Yield what readings of a closed gap mean, by the numbers as they are likeliest."""
-    for n, (one, value) in enumerate(zip(model.read.readings, model.read.values, strict=True)):
+    for n, one in enumerate(model.read.readings):
         if isinstance(one, _CLOSED) and (one.joint, one.lower) == (joint, lower):
-            yield Closed(one.id, float(value), model.lift(n, x))
+            yield model.closed(n, x)

@@ -13,6 +13,9 @@ from ashen_bridge.measuring.practice import practice
 from ashen_bridge.model.project import Project
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 
+ALIKE = "alike "
+"""What the name of a cause begins with that is no tie of the file: one look at several parts."""
+
 
 def separate_numbers(project: Project, builds: Sequence[str]) -> tuple[Assumption, ...]:
     """Return every uncertain number that mechanics of some builds stand on, one for each path."""
@@ -30,7 +33,7 @@ def _separate(one: Assumption, path: str) -> Assumption:
     if len(one.paths) == 1:
         return one
     left = 1 - sum(share for _, share in one.shares)
-    alike = (f"alike {one.paths[0]}", max(left, 0.0) * practice().alike_share)
+    alike = (f"{ALIKE}{one.paths[0]}", max(left, 0.0) * practice().alike_share)
     at = one.paths.index(path)
     owners = (one.owners[at],) if len(one.owners) == len(one.paths) else one.owners
     return replace(one, paths=(path,), owners=owners, shares=(*one.shares, alike))

@@ -79,6 +79,8 @@ def read_off(looks: Looks, readings: Sequence[Reading]) -> Read:
     told: dict[str, str] = {}
     for one in readings:
         try:
+            if one.aside:
+                raise UnusedError("It was set aside.")
             looks.expected(one)
             said = told.setdefault(_said(one), one.id)
             if said != one.id:

@@ -15,7 +15,7 @@ from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError, RefusedError
 from ashen_bridge.model.joints import Group
 from ashen_bridge.model.material import Material, MaterialKind
-from ashen_bridge.model.readings import Instrument, Reading
+from ashen_bridge.model.readings import Instrument, Reading, TakenOver
 from ashen_bridge.model.records import (
     Aims,
     CalibrationRecord,
@@ -54,6 +54,7 @@ class Project(Frozen):
     goals: tuple[Goal, ...] = ()
     instruments: tuple[Instrument, ...] = Field(default=(), max_length=100)
     readings: tuple[Reading, ...] = Field(default=(), max_length=5000)
+    taken_over: tuple[TakenOver, ...] = Field(default=(), max_length=5000)
     runs: tuple[Run, ...] = ()
     closings: tuple[Closing, ...] = Field(default=(), max_length=500)
     ties: tuple[Tie, ...] = Field(default=(), max_length=500)

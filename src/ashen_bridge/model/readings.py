@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.closings import Moment
 from ashen_bridge.model.plays import Beside
+from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.units import Coordinate, Force
 
@@ -43,12 +44,13 @@ class Instrument(Frozen):
 
 
 class _Taken(Frozen):
-    """What all readings say: with which instrument, in which sitting (its zero is one), when."""
+    """What all readings say: with which instrument, in which sitting (its zero is one), when. `aside` is kept, and not used."""
 
     id: Id
     instrument: Id | None = None
     sitting: Name = ""
     taken: Moment = ""
+    aside: bool = False
     note: Name = ""
 
     def references(self) -> Iterator[Reference]:
@@ -166,6 +168,18 @@ class NumberReading(_Taken):
     values: Annotated[tuple[Annotated[float, Field(ge=-1e9, le=1e9)], ...], Field(min_length=1, max_length=100)]
     uncertainty: float | None = Field(default=None, ge=0.0, le=1e9)
     unit: Name = ""
+
+
+class TakenOver(Frozen):
+    """A number that readings moved, as it was before and as it has been since.
+
+    Readings are weighed against what was known before them: so while the number stands as it was taken over, they start from
+    what it was.
+    """
+
+    path: Name
+    was: Beside[Quantity]
+    now: Beside[Quantity]
 
 
 Reading = Annotated[

@@ -1,0 +1,69 @@
+"""Changes of what was measured: instruments, readings, and numbers taken over from them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ashen_bridge.model import paths
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.project import Project
+from ashen_bridge.model.readings import Instrument, Reading, TakenOver
+from ashen_bridge.model.sharing import find, replaced
+from ashen_bridge.model.ties import Tie
+
+
+def set_instrument(project: Project, instrument: Instrument) -> Project:
+    """Add an instrument; one with its id takes its place."""
+    return replaced(project, instruments=(*(one for one in project.instruments if one.id != instrument.id), instrument))
+
+
+def remove_instrument(project: Project, instrument: str) -> Project:
+    """Take an instrument away. Raises `ProjectError` while a reading was taken with it."""
+    find(project.instruments, instrument, "instrument")
+    return replaced(project, instruments=tuple(one for one in project.instruments if one.id != instrument))
+
+
+def add_readings(project: Project, readings: Sequence[Reading]) -> Project:
+    """Add readings. Raises `ProjectError` for an id that is there already."""
+    return replaced(project, readings=(*project.readings, *readings))
+
+
+def remove_reading(project: Project, reading: str) -> Project:
+    """Forget a reading."""
+    find(project.readings, reading, "reading")
+    return replaced(project, readings=tuple(one for one in project.readings if one.id != reading))
+
+
+def set_aside(project: Project, reading: str, aside: bool = True) -> Project:
+    """Set a reading aside: it is kept and not used; or take it in again."""
+    find(project.readings, reading, "reading")
+    return replaced(project, readings=tuple(replaced(one, aside=aside) if one.id == reading else one for one in project.readings))
+
+
+def take_over(project: Project, numbers: Sequence[TakenOver], ties: Sequence[Tie] = ()) -> Project:
+    """Set numbers to what readings made of them, remembering what they were; ties of their common errors are said anew."""
+    moved = paths.set_values(project, {one.path: one.now.model_dump(mode="json") for one in numbers})
+    told = {one.path for one in numbers}
+    kept = tuple(one for one in project.taken_over if one.path not in told)
+    said = {one.id for one in ties}
+    others = tuple(one for one in project.ties if one.id not in said)
+    return replaced(moved, taken_over=(*kept, *numbers), ties=(*others, *ties))
+
+
+def before_readings(project: Project) -> Project:
+    """Return the project as it was before readings were taken over; what was changed by hand since stays as it is."""
+    was = {}
+    for one in project.taken_over:
+        try:
+            there = paths.node_at(project, one.path)
+        except AshenError:
+            continue  # what it spoke of is gone
+        if there == one.now:
+            was[one.path] = one.was.model_dump(mode="json")
+    told = {one.path for one in project.taken_over}
+    ties = tuple(one for one in project.ties if not (one.id.startswith(READ) and told.issuperset(one.paths)))
+    return paths.set_values(replaced(project, ties=ties), was) if was else project
+
+
+READ = "read_"
+"""What ids of ties begin with that came of readings."""

@@ -1,0 +1,169 @@
+"""The command that says what readings make of the gaps, what does not fit, and what to read next."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from ashen_bridge.cli.opening import opened
+from ashen_bridge.cli.said import say
+from ashen_bridge.files.archive import save_project
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.words.numbers import percent
+
+if TYPE_CHECKING:
+    from ashen_bridge.measuring.gauging import Closed, Gap, Gauging
+    from ashen_bridge.measuring.route import Next
+    from ashen_bridge.model.project import Project
+
+_SOURCES, _LIFT = 5, 0.005  # sources shown; lift from which it is said [mm]
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.option("--build", help="Build whose gaps are asked for; the main build if not given.")
+@click.option("--joint", help="Show this joint only, with its budget and what to read next for it.")
+@click.option("--covariance", is_flag=True, help="With --json: the covariance of all gaps.")
+@click.option("--take-over", is_flag=True, help="Set every number to what the readings made of it, and save that.")
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="With --take-over: where to save.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+def measure(
+    project_file: str,
+    build: str | None,
+    joint: str | None,
+    covariance: bool,
+    take_over: bool,
+    output: Path | None,
+    as_json: bool,
+) -> None:
+    """Say how wide every gap is by all readings together, how well that is known and why, and what to read next."""
+    from ashen_bridge.measuring.gauging import gauging
+    from ashen_bridge.predict.engine import Engine
+
+    file = opened(project_file)
+    if take_over and output is None:
+        raise AshenError("Say with -o where to save what is taken over.")
+    *_, (_, found) = gauging(Engine(), file.project, build)
+    assert found is not None  # the last one always is
+    gaps = [n for n, gap in enumerate(found.gaps) if joint in (None, gap.joint)]
+    if not gaps:
+        raise AshenError(f"The build '{found.build}' has no joint '{joint}'.")
+    plain: dict[str, Any] = {"build": found.build, **_plain(found, gaps)}
+    worst = max(gaps, key=lambda n: found.gaps[n].now[1])
+    listed = _next(file.project, found, worst)
+    plain["next"] = [vars(one) for one in listed]
+    if covariance:
+        plain["covariance_mm2"] = found.covariance[gaps][:, gaps].tolist()
+    if take_over:
+        plain["taken_over"] = _taken(file.project, found, output)
+    say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else _text(found, gaps, worst, listed, plain))
+
+
+def _next(project: Project, found: Gauging, worst: int) -> tuple[Next, ...]:
+    from ashen_bridge.measuring.route import next_for
+
+    return next_for(project, found, worst)
+
+
+def _taken(project: Project, found: Gauging, output: Path | None) -> list[dict[str, Any]]:
+    from ashen_bridge.changes.readings import before_readings, take_over
+    from ashen_bridge.measuring.taking import taken_over
+
+    before = before_readings(project)
+    numbers, ties = taken_over(before, found)
+    assert output is not None  # looked at before anything was computed
+    save_project(output, take_over(before, numbers, ties))
+    return [
+        {
+            "path": one.path,
+            "from": one.was.value,
+            "from_uncertainty": one.was.uncertainty,
+            "to": one.now.value,
+            "to_uncertainty": one.now.uncertainty,
+        }
+        for one in numbers
+    ]
+
+
+def _plain(found: Gauging, gaps: list[int]) -> dict[str, Any]:
+    return {
+        "combined": [_gap(found.gaps[n]) for n in gaps],
+        "methods": [
+            {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, **vars(one)}
+            for n in gaps
+            for one in found.gaps[n].methods
+        ],
+        "budget": [
+            {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, **vars(one)}
+            for n in gaps
+            for one in found.gaps[n].budget
+        ],
+        "closed": [{"joint": found.gaps[n].joint, **vars(one)} for n in gaps for one in found.gaps[n].closed],
+        "odd": [
+            {
+                "reading": one.label,
+                "off": one.off,
+                "standardised": one.standardised,
+                "expected": one.expected[0],
+                "expected_sd": one.expected[1],
+                "gaps_without": [
+                    {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, "gap_mm": gap, "sd_mm": sd}
+                    for n, (gap, sd) in enumerate(found.without(one))
+                    if n in gaps
+                ],
+            }
+            for one in found.odd
+        ],
+        "unchecked": list(found.unchecked),
+        "refused": [{"reading": name, "why": why} for name, why in found.read.refused],
+    }
+
+
+def _gap(gap: Gap) -> dict[str, Any]:
+    return {
+        "joint": gap.joint,
+        "lower": gap.lower,
+        "gap_mm": gap.now[0],
+        "sd_mm": gap.now[1],
+        "before_mm": gap.before[0],
+        "before_sd_mm": gap.before[1],
+    }
+
+
+def _text(found: Gauging, gaps: list[int], worst: int, listed: tuple[Next, ...], plain: dict[str, Any]) -> str:
+    lines = [f"{'joint':<24} {'before':>16} {'now':>16}  [mm]"]
+    for n in gaps:
+        gap = found.gaps[n]
+        before, now = (f"{value:.3f} ± {sd:.3f}" for value, sd in (gap.before, gap.now))
+        lines.append(f"{gap.name[:24]:<24} {before:>16} {now:>16}")
+        lines += [f"    by {one.name}: {one.gap_mm:.3f} ± {one.sd_mm:.3f}" for one in gap.methods]
+        lines += [f"    {_closed(one)}" for one in gap.closed]
+    lines += ["", f"What makes up the ± of {found.gaps[worst].name}:"]
+    lines += [f"    {percent(one.share):>5}  {one.source}" for one in found.gaps[worst].budget[:_SOURCES]]
+    if listed:
+        lines += ["", "To read next, the most worth per minute first:"]
+        lines += [f"    {one.words}: ± {one.now_mm:.3f} → {one.then_mm:.3f} mm, {one.minutes:g} min" for one in listed]
+    for odd in found.odd:
+        said = f"all others say {odd.expected[0]:.3f} ± {odd.expected[1]:.3f}, it is {odd.off:+.3f} off"
+        without = found.without(odd)
+        moved = max(gaps, key=lambda n: abs(without[n][0] - found.gaps[n].now[0]))
+        value, sd = without[moved]
+        lines.append(f"'{odd.label}' does not fit: {said}. Without it {found.gaps[moved].name} is {value:.3f} ± {sd:.3f}.")
+    lines += [f"'{one}' is checked by nothing: read it a second way." for one in found.unchecked]
+    lines += [f"'{name}' is not used. {why}" for name, why in found.read.refused]
+    taken = plain.get("taken_over", [])
+    lines += [f"{one['path']}: {one['from']:g} → {one['to']:g} ± {one['to_uncertainty']:.2g}" for one in taken]
+    return "\n".join(lines)
+
+
+def _closed(one: Closed) -> str:
+    side = "too high" if one.lift_mm > 0 else "too low"
+    stood = (
+        f"but the stack stood {abs(one.lift_mm):.3f} {side} then"
+        if abs(one.lift_mm) > _LIFT
+        else "the stack standing as it shall"
+    )
+    return f"'{one.reading}' read {one.read_mm:.3f}, {stood}: {one.fills_mm:.3f} is to fill"
