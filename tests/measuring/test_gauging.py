@@ -12,7 +12,7 @@ from ashen_bridge.measuring.gauging import Gauging, gauging
 from ashen_bridge.measuring.numbers import separate_numbers
 from ashen_bridge.measuring.practice import practice
 from ashen_bridge.measuring.pushed import Pushed
-from ashen_bridge.measuring.route import next_for
+from ashen_bridge.measuring.route import candidates, next_for, offered
 from ashen_bridge.measuring.taking import taken_over
 from ashen_bridge.model import paths
 from ashen_bridge.model.project import Project
@@ -180,8 +180,12 @@ def test_the_next_reading_is_what_is_known_least() -> None:
     project = card(readings=(height("h0", "part_0", 1.2, 1.2, 1.2),))
     found = gauged(project)
     at = next(n for n, one in enumerate(found.gaps) if one.joint == "pad_0")
-    listed = next_for(project, found, at)
-    assert (listed[0].form, listed[0].of) == ("height", "die")
+    can = candidates(project, found)
+    listed = next_for(project, found, at, can)
+    assert (listed[0].form, listed[0].of) == ("height", "die.board")
+    expected = {(one.form, one.of): one.expected for one in offered(found, can)}
+    assert expected["height", (("body", "part_0"), ("above", "board"))][0] == pytest.approx(1.2, abs=0.01)
+    assert expected["height", (("body", "die"), ("above", "board"))] == pytest.approx((2.0, 0.05), abs=0.006)
     for one in listed:
         assert one.then_mm < one.now_mm
     # What it promises is what comes of it.

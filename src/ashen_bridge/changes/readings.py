@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ashen_bridge.model import paths
-from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.errors import AshenError, ProjectError
 from ashen_bridge.model.project import Project
-from ashen_bridge.model.readings import Instrument, Reading, TakenOver
+from ashen_bridge.model.readings import BesideReading, FeelerReading, Instrument, NumberReading, Reading, TakenOver
 from ashen_bridge.model.sharing import find, replaced
 from ashen_bridge.model.ties import Tie
 
@@ -26,6 +26,37 @@ def remove_instrument(project: Project, instrument: str) -> Project:
 def add_readings(project: Project, readings: Sequence[Reading]) -> Project:
     """Add readings. Raises `ProjectError` for an id that is there already."""
     return replaced(project, readings=(*project.readings, *readings))
+
+
+def take_reading(project: Project, reading: Reading) -> Project:
+    """Take a reading: further repeats of one of the same in the same sitting, else one more. It comes last."""
+    same = next((one for one in project.readings if _same(one, reading)), None)
+    if same is None:
+        return add_readings(project, (reading,))
+    field = "values" if isinstance(same, NumberReading) else "values_mm"
+    values = (*getattr(same, field), *getattr(reading, field))
+    others = tuple(one for one in project.readings if one is not same)
+    return replaced(project, readings=(*others, replaced(same, **{field: values})))
+
+
+def take_back(project: Project) -> Project:
+    """Take the last value back; its reading goes with its last one. Raises `ProjectError` where there is none."""
+    if not project.readings:
+        raise ProjectError("There is no reading to take back.")
+    *others, last = project.readings
+    field = "values" if isinstance(last, NumberReading) else "values_mm"
+    values = getattr(last, field, ())
+    if len(values) < 2:
+        return replaced(project, readings=tuple(others))
+    return replaced(project, readings=(*others, replaced(last, **{field: values[:-1]})))
+
+
+def _same(one: Reading, other: Reading) -> bool:
+    """Return whether two readings are repeats of each other."""
+    if one.form != other.form or isinstance(one, FeelerReading | BesideReading):
+        return False
+    apart = {"id", "values_mm", "values", "note"}
+    return one.model_dump(exclude=apart) == other.model_dump(exclude=apart)
 
 
 def remove_reading(project: Project, reading: str) -> Project:

@@ -15,8 +15,7 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.words.numbers import percent
 
 if TYPE_CHECKING:
-    from ashen_bridge.measuring.gauging import Closed, Gap, Gauging
-    from ashen_bridge.measuring.route import Next
+    from ashen_bridge.measuring.result import Closed, Found, Gap
     from ashen_bridge.model.project import Project
 
 _SOURCES, _LIFT = 5, 0.005  # sources shown; lift from which it is said [mm]
@@ -40,42 +39,32 @@ def measure(
     as_json: bool,
 ) -> None:
     """Say how wide every gap is by all readings together, how well that is known and why, and what to read next."""
-    from ashen_bridge.measuring.gauging import gauging
+    from ashen_bridge.measuring.finding import finding
     from ashen_bridge.predict.engine import Engine
 
     file = opened(project_file)
     if take_over and output is None:
         raise AshenError("Say with -o where to save what is taken over.")
-    *_, (_, found) = gauging(Engine(), file.project, build)
+    *_, (_, found) = finding(Engine(), file.project, build)
     assert found is not None  # the last one always is
     gaps = [n for n, gap in enumerate(found.gaps) if joint in (None, gap.joint)]
     if not gaps:
         raise AshenError(f"The build '{found.build}' has no joint '{joint}'.")
-    plain: dict[str, Any] = {"build": found.build, **_plain(found, gaps)}
     worst = max(gaps, key=lambda n: found.gaps[n].now[1])
-    listed = _next(file.project, found, worst)
-    plain["next"] = [vars(one) for one in listed]
+    plain: dict[str, Any] = {"build": found.build, **_plain(found, gaps)}
+    plain["next"] = [vars(one) for one in found.gaps[worst].next]
     if covariance:
-        plain["covariance_mm2"] = found.covariance[gaps][:, gaps].tolist()
+        plain["covariance_mm2"] = [[found.covariance_mm2[n][m] for m in gaps] for n in gaps]
     if take_over:
         plain["taken_over"] = _taken(file.project, found, output)
-    say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else _text(found, gaps, worst, listed, plain))
+    say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else _text(found, gaps, worst, plain))
 
 
-def _next(project: Project, found: Gauging, worst: int) -> tuple[Next, ...]:
-    from ashen_bridge.measuring.route import next_for
+def _taken(project: Project, found: Found, output: Path | None) -> list[dict[str, Any]]:
+    from ashen_bridge.changes.readings import take_over
 
-    return next_for(project, found, worst)
-
-
-def _taken(project: Project, found: Gauging, output: Path | None) -> list[dict[str, Any]]:
-    from ashen_bridge.changes.readings import before_readings, take_over
-    from ashen_bridge.measuring.taking import taken_over
-
-    before = before_readings(project)
-    numbers, ties = taken_over(before, found)
     assert output is not None  # looked at before anything was computed
-    save_project(output, take_over(before, numbers, ties))
+    save_project(output, take_over(project, found.numbers, found.ties))
     return [
         {
             "path": one.path,
@@ -84,41 +73,36 @@ def _taken(project: Project, found: Gauging, output: Path | None) -> list[dict[s
             "to": one.now.value,
             "to_uncertainty": one.now.uncertainty,
         }
-        for one in numbers
+        for one in found.numbers
     ]
 
 
-def _plain(found: Gauging, gaps: list[int]) -> dict[str, Any]:
+def _plain(found: Found, gaps: list[int]) -> dict[str, Any]:
+    def of(n: int, row: object) -> dict[str, Any]:
+        return {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, **vars(row)}
+
     return {
         "combined": [_gap(found.gaps[n]) for n in gaps],
-        "methods": [
-            {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, **vars(one)}
-            for n in gaps
-            for one in found.gaps[n].methods
-        ],
-        "budget": [
-            {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, **vars(one)}
-            for n in gaps
-            for one in found.gaps[n].budget
-        ],
-        "closed": [{"joint": found.gaps[n].joint, **vars(one)} for n in gaps for one in found.gaps[n].closed],
+        "methods": [of(n, one) for n in gaps for one in found.gaps[n].methods],
+        "budget": [of(n, one) for n in gaps for one in found.gaps[n].budget],
+        "closed": [of(n, one) for n in gaps for one in found.gaps[n].closed],
         "odd": [
             {
-                "reading": one.label,
+                "reading": one.reading,
                 "off": one.off,
                 "standardised": one.standardised,
                 "expected": one.expected[0],
                 "expected_sd": one.expected[1],
                 "gaps_without": [
                     {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, "gap_mm": gap, "sd_mm": sd}
-                    for n, (gap, sd) in enumerate(found.without(one))
+                    for n, (gap, sd) in enumerate(one.gaps)
                     if n in gaps
                 ],
             }
             for one in found.odd
         ],
         "unchecked": list(found.unchecked),
-        "refused": [{"reading": name, "why": why} for name, why in found.read.refused],
+        "refused": [{"reading": name, "why": why} for name, why in found.refused],
     }
 
 
@@ -133,7 +117,7 @@ def _gap(gap: Gap) -> dict[str, Any]:
     }
 
 
-def _text(found: Gauging, gaps: list[int], worst: int, listed: tuple[Next, ...], plain: dict[str, Any]) -> str:
+def _text(found: Found, gaps: list[int], worst: int, plain: dict[str, Any]) -> str:
     lines = [f"{'joint':<24} {'before':>16} {'now':>16}  [mm]"]
     for n in gaps:
         gap = found.gaps[n]
@@ -143,17 +127,17 @@ def _text(found: Gauging, gaps: list[int], worst: int, listed: tuple[Next, ...],
         lines += [f"    {_closed(one)}" for one in gap.closed]
     lines += ["", f"What makes up the ± of {found.gaps[worst].name}:"]
     lines += [f"    {percent(one.share):>5}  {one.source}" for one in found.gaps[worst].budget[:_SOURCES]]
+    listed = found.gaps[worst].next
     if listed:
         lines += ["", "To read next, the most worth per minute first:"]
         lines += [f"    {one.words}: ± {one.now_mm:.3f} → {one.then_mm:.3f} mm, {one.minutes:g} min" for one in listed]
     for odd in found.odd:
         said = f"all others say {odd.expected[0]:.3f} ± {odd.expected[1]:.3f}, it is {odd.off:+.3f} off"
-        without = found.without(odd)
-        moved = max(gaps, key=lambda n: abs(without[n][0] - found.gaps[n].now[0]))
-        value, sd = without[moved]
-        lines.append(f"'{odd.label}' does not fit: {said}. Without it {found.gaps[moved].name} is {value:.3f} ± {sd:.3f}.")
+        moved = max(gaps, key=lambda n: abs(odd.gaps[n][0] - found.gaps[n].now[0]))
+        value, sd = odd.gaps[moved]
+        lines.append(f"'{odd.reading}' does not fit: {said}. Without it {found.gaps[moved].name} is {value:.3f} ± {sd:.3f}.")
     lines += [f"'{one}' is checked by nothing: read it a second way." for one in found.unchecked]
-    lines += [f"'{name}' is not used. {why}" for name, why in found.read.refused]
+    lines += [f"'{name}' is not used. {why}" for name, why in found.refused]
     taken = plain.get("taken_over", [])
     lines += [f"{one['path']}: {one['from']:g} → {one['to']:g} ± {one['to_uncertainty']:.2g}" for one in taken]
     return "\n".join(lines)

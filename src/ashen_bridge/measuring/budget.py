@@ -7,27 +7,14 @@ sum of theirs, each by its sensitivity.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.estimate.posterior import Posterior
+from ashen_bridge.measuring.result import Share
 
 _LEAST = 1e-4  # of the variance
-
-
-@dataclass(frozen=True)
-class Share:
-    """One source: its standard uncertainty, by how much the estimate answers to that, and which share of the variance it makes.
-
-    kind : `reading` for the error of a reading itself, `number` for what was known beforehand or is common to several.
-    """
-
-    source: str
-    kind: str
-    effect: float
-    share: float
 
 
 def budget(found: Posterior, target: Floats, labels: Sequence[str]) -> tuple[Share, ...]:

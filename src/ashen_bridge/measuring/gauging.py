@@ -14,11 +14,12 @@ from ashen_bridge.changes.readings import before_readings
 from ashen_bridge.estimate.odd import Odd, odd_ones, redundancy
 from ashen_bridge.estimate.posterior import Posterior, posterior
 from ashen_bridge.estimate.rows import Rows
-from ashen_bridge.measuring.budget import Share, budget
+from ashen_bridge.measuring.budget import budget
 from ashen_bridge.measuring.expected import Looks, UnusedError, closing_build
 from ashen_bridge.measuring.numbers import separate_numbers
 from ashen_bridge.measuring.practice import practice
 from ashen_bridge.measuring.pushed import Pushed
+from ashen_bridge.measuring.result import Closed, Gap, Method
 from ashen_bridge.measuring.rows import Read, read_off
 from ashen_bridge.model import paths
 from ashen_bridge.model.errors import AshenError
@@ -34,42 +35,6 @@ if TYPE_CHECKING:
 _TURNS, _STRAIGHT = 4, 0.3  # times that slopes are taken; standard errors by which readings may be off their straight lines
 _STEP = 0.5  # standard uncertainties by which they are
 _UNCHECKED = 0.1  # share of a reading's error that must show for others to check it
-
-
-@dataclass(frozen=True)
-class Method:
-    """What one method by itself, with what was known beforehand, makes of a gap [mm]."""
-
-    name: str
-    readings: tuple[str, ...]
-    gap_mm: float
-    sd_mm: float
-
-
-@dataclass(frozen=True)
-class Closed:
-    """What a reading of a closed gap means: by how much the stack stood too high then, over what it would without its pads, and
-    what by this reading there is to fill, what the pad recovered taken off [mm].
-    """
-
-    reading: str
-    read_mm: float
-    lift_mm: float
-    fills_mm: float
-
-
-@dataclass(frozen=True)
-class Gap:
-    """One gap to fill [mm]: before any reading and now, each with its standard uncertainty."""
-
-    joint: str
-    lower: str
-    name: str
-    before: tuple[float, float]
-    now: tuple[float, float]
-    methods: tuple[Method, ...]
-    budget: tuple[Share, ...]
-    closed: tuple[Closed, ...]
 
 
 @dataclass(frozen=True)

@@ -1,76 +1,114 @@
-"""Which reading to take next for a gap: candidates by what they take of its variance, per minute of work."""
+"""What can be read of a device, what is expected of it, and which of it to read next: by what it takes of a gap's variance per
+minute of work.
+"""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
+from ashen_bridge.arrays import Floats
 from ashen_bridge.estimate.next_reading import Offer, next_readings
+from ashen_bridge.measuring.expected import Looks
 from ashen_bridge.measuring.gauging import Gauging
 from ashen_bridge.measuring.practice import practice
-from ashen_bridge.model.bodies import Component, Plate, Substrate
+from ashen_bridge.measuring.result import Next, Offered
+from ashen_bridge.model import paths
+from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
+from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.model.readings import Instrument
+from ashen_bridge.model.readings import HeightReading, Instrument, Reading, StepReading
 
 _REPEATS = 3
-_SHOWN, _LEAST = 8, 0.01  # candidates that are shown, and which share of the variance they must take
+_SHOWN, _LEAST = 8, 0.03  # candidates that are shown, and which share of the variance they must take
 _USUAL = Instrument(id="usual")
 
 
 @dataclass(frozen=True)
-class Next:
-    """A reading that could be taken: its form and what of, minutes, and the gap's standard uncertainty now and then [mm]."""
+class Candidate:
+    """A reading that could be taken: what it says beside its value, in words, what is expected and how that answers to the
+    numbers (n_number,) [mm].
+    """
 
     form: str
-    of: str
+    of: dict[str, str]
     words: str
-    minutes: float
-    now_mm: float
-    then_mm: float
+    value: float
+    slopes: Floats
 
 
-def next_for(project: Project, gauging: Gauging, gap: int) -> tuple[Next, ...]:
+def candidates(project: Project, gauging: Gauging) -> tuple[Candidate, ...]:
+    """Return every length of a build that can be read, and its gaps by putty; expected is what all readings say by now."""
+    listed = list(_lengths(project, gauging.build))
+    readings = [one for one, _, _ in listed]
+    count = len(gauging.numbers)
+    mean = gauging.found.mean[:count]
+    told = Looks(project, gauging.build, {}).of(readings)
+    slopes = np.zeros((len(readings), count))
+    for n, number in enumerate(gauging.numbers):
+        try:
+            moved = paths.set_numbers(project, {number.paths[0]: number.value + number.uncertainty})
+            slopes[:, n] = Looks(moved, gauging.build, {}).of(readings) - told
+        except AshenError:
+            continue
+    found = [
+        Candidate(one.form, of, words, float(told[n] + slopes[n] @ mean), slopes[n]) for n, (one, of, words) in enumerate(listed)
+    ]
+    build = project.build(gauging.build)
+    for n, gap in enumerate(gauging.gaps):
+        # Closed with putty and no pads, the gap is what there is to fill.
+        if build.joint(gap.joint).sheet_at is not None:
+            of = {"joint": gap.joint, "lower": gap.lower}
+            found.append(Candidate("putty", of, f"putty squashed in {gap.name}", gap.now[0], gauging.slopes.of_gaps[n]))
+    return tuple(found)
+
+
+def _lengths(project: Project, build: str) -> Iterator[tuple[Reading, dict[str, str], str]]:
+    bodies = project.bodies_of(project.build(build))
+    board = next((one for one in bodies if isinstance(one, Board)), None)
+    for body in bodies:
+        if isinstance(body, Component | Substrate) and board is not None:
+            of: dict[str, Any] = {"body": body.id, "above": board.id}
+            yield HeightReading(id="offer", values_mm=(0.0,), **of), of, f"height of {body.label}"
+        for landing in body.landings if isinstance(body, Plate) else ():
+            of = {"plate": body.id, "landing": landing.id}
+            yield StepReading(id="offer", values_mm=(0.0,), **of), of, f"step of {landing.id} on {body.label}"
+
+
+def offered(gauging: Gauging, listed: tuple[Candidate, ...]) -> tuple[Offered, ...]:
+    """Return what can be read, with what is expected of it."""
+    root = gauging.found.root[: len(gauging.numbers)]
+    return tuple(
+        Offered(one.form, tuple(one.of.items()), one.words, (one.value, float(np.linalg.norm(one.slopes @ root))))
+        for one in listed
+    )
+
+
+def next_for(project: Project, gauging: Gauging, gap: int, listed: tuple[Candidate, ...]) -> tuple[Next, ...]:
     """Return what to read next for one gap, the most worth per minute first, each by itself."""
     found = gauging.found
-    target = np.zeros(found.rows.n_number)
-    target[: len(gauging.numbers)] = gauging.slopes.of_gaps[gap]
+    more = np.zeros(found.rows.n_number - len(gauging.numbers))
+    own = gauging.gaps[gap]
     instrument = next(iter(project.instruments), _USUAL)
     offers: list[Offer] = []
-    words: dict[str, tuple[str, str, str]] = {}
-    at = {one.paths[0]: n for n, one in enumerate(gauging.numbers)}
-
-    def offer(form: str, of: str, said: str, slopes: np.ndarray, own: float) -> None:
-        label = f"{form} {of}"
-        words[label] = (form, of, said)
-        offers.append(Offer(label, slopes, own, practice().forms[form].minutes))
-
-    for body in project.bodies_of(project.build(gauging.build)):
-        if isinstance(body, Component | Substrate):
-            path = f"device.bodies.{body.id}.{'height' if isinstance(body, Component) else 'thickness'}_mm"
-            if path in at:
-                slopes = np.zeros(found.rows.n_number)
-                slopes[at[path]] = gauging.numbers[at[path]].uncertainty
-                offer("height", body.id, f"height of {body.label}", slopes, _error("height", instrument))
-        for landing in body.landings if isinstance(body, Plate) else ():
-            path = f"device.bodies.{body.id}.landings.{landing.id}.step_mm"
-            if path in at:
-                slopes = np.zeros(found.rows.n_number)
-                slopes[at[path]] = gauging.numbers[at[path]].uncertainty
-                offer(
-                    "step", f"{body.id}.{landing.id}", f"landing {landing.id} of {body.label}", slopes, _error("step", instrument)
-                )
-    one = gauging.gaps[gap]
-    joint = project.build(gauging.build).joint(one.joint)
-    # Closed with putty and no pads, the gap is what there is to fill.
-    if joint.sheet_at is not None:
-        offer("putty", f"{one.joint}.{one.lower}", f"putty squashed in {one.name}", target, _error("putty", instrument))
-    ranked = next_readings(found, target, offers)
+    of: dict[str, Candidate] = {}
+    for n, one in enumerate(listed):
+        if one.form == "putty" and (one.of["joint"], one.of["lower"]) != (own.joint, own.lower):
+            continue
+        if one.slopes.any():
+            of[str(n)] = one
+            minutes = practice().forms[one.form].minutes
+            offers.append(Offer(str(n), np.append(one.slopes, more), _error(one.form, instrument), minutes))
+    ranked = next_readings(found, np.append(gauging.slopes.of_gaps[gap], more), offers)
     return tuple(
-        Next(*words[each.offer.label], each.offer.minutes, each.now, each.then)
+        Next(one.form, ".".join(one.of.values()), one.words, each.offer.minutes, each.now, each.then)
         for each in ranked[:_SHOWN]
         if each.then < each.now * math.sqrt(1 - _LEAST)
+        for one in (of[each.offer.label],)
     )
 
 

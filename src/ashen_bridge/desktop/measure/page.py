@@ -1,0 +1,177 @@
+"""The page of Measure: the board with its gaps, the one that is looked at, and the bar that takes readings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.measure.desk import MeasureDesk
+from ashen_bridge.desktop.measure.entry import Entry
+from ashen_bridge.desktop.measure.gap_plan import GapPlan
+from ashen_bridge.desktop.measure.method_chart import MethodChart, lines_of
+from ashen_bridge.desktop.measure.reading_list import ReadingList
+from ashen_bridge.desktop.measure.telling import gap_words, length_words, next_words
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.question_panel import standing
+from ashen_bridge.desktop.parts.rich import rich
+from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.editing import readings as edits
+from ashen_bridge.measuring.result import Gap
+from ashen_bridge.model.bodies import Side
+
+RIGHT_WIDTH = 372
+_EXPLAIN = (
+    "Every reading is evidence about the device's own lengths; all of them together say how wide each gap is that "
+    "material has to fill, and how well that is known."
+)
+
+
+class MeasurePage(QWidget):
+    """Gaps, and what is read of them."""
+
+    def __init__(self, session: Session, theme: Theme, shown: Callable[[], bool]) -> None:
+        super().__init__()
+        self.session, self.theme, self._shown = session, theme, shown
+        self.desk = MeasureDesk(session, self)
+        self.plan = GapPlan(self.desk, theme)
+        self.entry = Entry(self.desk, theme)
+        self.readings = ReadingList(self.desk, theme)
+        self.name = Words()
+        self.name.setObjectName("title")
+        self.name.setWordWrap(True)
+        self.figure = Words()
+        self.figure.setObjectName("answer")
+        self.below = Words()
+        self.below.setObjectName("quiet")
+        self.below.setWordWrap(True)
+        self.chart = MethodChart(theme)
+        self.words, self.next = Words(), Words()
+        for label in (self.words, self.next):
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.RichText)
+        self.over = QPushButton()
+        self.over.setToolTip("Set every number that readings moved to what they made of it; undo brings back what they were")
+        self.over.clicked.connect(self._take_over)
+        self.rear = QPushButton("Rear side")
+        self.rear.setCheckable(True)
+        self.rear.setToolTip("Look at the other side of the board")
+        self.rear.clicked.connect(self._turn)
+        self._lay_out()
+        for signal in (session.project_changed, session.view_changed, self.desk.changed):
+            signal.connect(self.refresh)
+
+    def _lay_out(self) -> None:
+        board = QFrame()
+        board.setObjectName("card")
+        inner = QVBoxLayout(board)
+        inner.setContentsMargins(6, 6, 6, 6)
+        inner.addWidget(self.plan, 1)
+        bench = QFrame()
+        bench.setObjectName("card")
+        below = QVBoxLayout(bench)
+        below.setContentsMargins(10, 8, 10, 8)
+        below.setSpacing(6)
+        below.addWidget(self.entry)
+        below.addWidget(self.readings, 1)
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addWidget(board, 3)
+        left.addWidget(bench, 2)
+        told = QWidget()
+        column = QVBoxLayout(told)
+        column.setContentsMargins(14, 12, 14, 12)
+        column.setSpacing(5)
+        head = QHBoxLayout()
+        head.addWidget(self.name, 1)
+        head.addWidget(self.rear)
+        column.addLayout(head)
+        column.addWidget(self.figure)
+        column.addWidget(self.below)
+        column.addWidget(self.chart)
+        column.addWidget(self.words)
+        self._ahead = Words("To read next, the most worth per minute first")
+        self._ahead.setObjectName("section")
+        self._ahead.setWordWrap(True)
+        column.addWidget(self._ahead)
+        column.addWidget(self.next)
+        column.addStretch(1)
+        area = QScrollArea()
+        area.setWidget(told)
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        side = QFrame()
+        side.setObjectName("card")
+        side.setFixedWidth(RIGHT_WIDTH)
+        self._side = side
+        outer = QVBoxLayout(side)
+        outer.setContentsMargins(1, 1, 1, 8)
+        outer.addWidget(area, 1)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(14, 0, 14, 0)
+        foot.addWidget(self.over, 1)
+        outer.addLayout(foot)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        row.addLayout(left, 1)
+        row.addWidget(side)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        self.theme = self.plan.theme = self.chart.theme = theme
+        self.entry.set_theme(theme)
+        self.readings.set_theme(theme)
+        self._side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take over the session; a workspace that is not shown waits."""
+        if not self._shown():
+            return
+        desk = self.desk
+        desk.question.ask_by_itself()
+        gap, found = desk.gap, desk.found
+        self.plan.refresh()
+        self.entry.refresh()
+        self.readings.refresh()
+        self.rear.setChecked(desk.view.side is Side.REAR)
+        self.over.setVisible(found is not None and bool(found.numbers) and desk.question.state == "current")
+        if found is not None:
+            self.over.setText(f"Take {len(found.numbers)} numbers over")
+        for widget in (self.figure, self.chart, self.words, self._ahead, self.next):
+            widget.setVisible(gap is not None)
+        if gap is None or found is None:
+            self.name.setText("How wide is every gap?")
+            self.below.setText(standing(desk.question, "Moving every length a little…", _EXPLAIN) or _EXPLAIN)
+            return
+        self._show(gap)
+
+    def _show(self, gap: Gap) -> None:
+        found = self.desk.found
+        assert found is not None  # the gap is one of its
+        self.name.setText(gap.name)
+        at = found.gaps.index(gap)
+        without = found.odd[0].gaps[at] if found.odd else None
+        self.figure.setText(length_words(*gap.now))
+        told = "to fill, with the cooler seated and no pad pushing"
+        if without is not None:
+            told += f"; without “{found.odd[0].reading}”, which does not fit, {length_words(*without)}"
+        stale = standing(self.desk.question, "Weighing the readings…") if self.desk.question.state != "current" else ""
+        self.below.setText(stale or told)
+        self.below.setStyleSheet(f"color: {self.theme.roles['bad']};" if without is not None and not stale else "")
+        self.chart.show_lines(lines_of(gap, without))
+        self.words.setText(rich(gap_words(found, gap, self.theme)))
+        self.next.setText(rich(next_words(gap, self.theme)))
+
+    def _turn(self) -> None:
+        side = Side.FRONT if self.desk.view.side is Side.REAR else Side.REAR
+        self.desk.look(replace(self.desk.view, side=side))
+
+    def _take_over(self) -> None:
+        found = self.desk.question.value
+        if found is not None and self.desk.question.state == "current":
+            self.session.apply(edits.take_over(found))

@@ -1,0 +1,64 @@
+"""What there is to say of one gap, as rich text: imprints corrected, what does not fit, the budget, what to read next."""
+
+from __future__ import annotations
+
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.rich import SPACE, Rich, bold, coloured, paragraph, rich, table
+from ashen_bridge.editing.fields import label_of
+from ashen_bridge.measuring.result import Closed, Found, Gap, Share
+from ashen_bridge.words.numbers import number, percent
+
+_LIFT_MM, _SOURCES, _NEXT = 0.005, 5, 4
+
+
+def length_words(value: float, sd: float) -> str:
+    """Return a gap with its ±: in micrometres where it is a bond line."""
+    if value < 0.1:
+        return f"{number(value * 1e3)} ± {number(sd * 1e3, 1)} µm"
+    return f"{number(value, 2)} ± {number(sd, 2)} mm" if sd >= 0.005 else f"{number(value, 3)} ± {number(sd, 3)} mm"
+
+
+def closed_words(one: Closed) -> str:
+    """Return what an imprint or putty means, in a sentence."""
+    read = f"“{one.reading}” read {number(one.read_mm, 2)} mm"
+    if abs(one.lift_mm) < _LIFT_MM:
+        return f"{read}, the stack standing as it shall: {number(one.fills_mm, 2)} mm is to fill."
+    side = "too high" if one.lift_mm > 0 else "too low"
+    return f"{read}, but the stack stood {number(abs(one.lift_mm), 2)} mm {side} then: {number(one.fills_mm, 2)} mm is to fill."
+
+
+def source_words(one: Share) -> str:
+    """Return a source of uncertainty: a reading by its name, a number by whose and what it is."""
+    owner, _, field = one.source.rpartition(": ")
+    return f"{owner}: {label_of(field.rsplit('.', 1)[-1]).lower()}" if one.kind == "number" and owner else one.source
+
+
+def gap_words(found: Found, gap: Gap, theme: Theme) -> Rich:
+    """Return everything that stands below the figure of a gap."""
+    warn, quiet = theme.roles["warn"], theme.roles["quiet"]
+    parts: list[Rich] = [paragraph(closed_words(one), below=6) for one in gap.closed]
+    for odd in found.odd:
+        value, sd = odd.expected
+        others = f"all others say {number(value, 2)} ± {number(sd, 2)} mm, it is {number(odd.off, 2, sign=True)} off"
+        says = f"“{odd.reading}” does not fit: {others}."
+        parts.append(paragraph(f"! {says} Look again, or set it aside.", colour=warn, below=6))
+    if found.unchecked:
+        names = ", ".join(f"“{one}”" for one in found.unchecked[:4])
+        parts.append(paragraph(f"Nothing checks {names}: read it a second way.", colour=quiet, below=6))
+    sources = [(source_words(one), percent(one.share)) for one in gap.budget[:_SOURCES]]
+    if sources:
+        parts.append(paragraph(bold("Where its ± comes from"), colour=theme.roles["steel"], above=8, below=3))
+        parts.append(table(sources, right=(1,), spacing=2))
+    return rich(*parts)
+
+
+def next_words(gap: Gap, theme: Theme) -> Rich:
+    """Return what to read next."""
+    if not gap.next:
+        return rich(coloured(theme.roles["quiet"], "No single reading would narrow it much more."))
+    quiet = theme.roles["quiet"]
+    rows = [
+        (one.words, coloured(quiet, f"→ ± {number(one.then_mm, 3)}"), rich(SPACE, f"{one.minutes:g} min"))
+        for one in gap.next[:_NEXT]
+    ]
+    return table(rows, right=(1, 2), spacing=2)
