@@ -103,8 +103,6 @@ def stack(bench: Workbench, camera: Camera) -> None:
     """The main workspace."""
     window = opened(bench)
     camera.window(window, "stack-light")
-    look(window, overlay="temperature")
-    camera.window(window, "overlay-temperature")
     stack_of(window).panel.choose_thickness(1.5)
     look(window, overlay="margins")
     camera.window(window, "finding-thick-pads")
@@ -113,6 +111,15 @@ def stack(bench: Workbench, camera: Camera) -> None:
     bench.set_look("dark")
     look(window, build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
     camera.window(window, "stack-dark")
+    finish(bench, window)
+
+
+def measuring(bench: Workbench, camera: Camera) -> None:
+    """Gaps and what is known of them."""
+    window = opened(bench)
+    look(window, workspace="measure", build="as_found", selected="mem_r1")
+    pump(0.5)
+    camera.window(window, "measure")
     finish(bench, window)
 
 
@@ -258,7 +265,7 @@ def main() -> None:
     application = make_application(sys.argv[:1])
     bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
     bench.set_look("light")
-    for part in (stack, others, editing, guided, triage, runs):
+    for part in (stack, measuring, others, editing, guided, triage, runs):
         part(bench, camera)
     application.processEvents()
 

@@ -174,8 +174,9 @@ FOUR = (Part(8, 34, 1.2, 1.0), Part(60, 34, 1.2, 1.0), Part(34, 8, 1.2, 1.0), Pa
 
 
 def without_runs(project: Project) -> Project:
-    """A demo without its logs, and without what was done when."""
+    """A demo without its logs and readings, and without what was done when."""
     bare: dict[str, object] = {"runs": (), "closings": (), "mappings": (), "calibrations": (), "calibration": None}
+    bare |= {"readings": (), "instruments": (), "taken_over": ()}
     return Project.parse(project.model_dump(mode="json") | bare)
 
 

@@ -334,6 +334,20 @@ def test_demo_ships_with_a_prediction_that_is_current() -> None:
         assert a.value_c == pytest.approx(b.value_c, abs=0.01)
 
 
+def test_demo_readings_are_what_their_script_makes() -> None:
+    import sys
+
+    sys.path.insert(0, str(ROOT / "scripts"))
+    from demo_readings import SLIPS, with_readings
+
+    shipped = open_anything("demo:buoy").project
+    bare = shipped.model_dump(mode="json") | {"readings": (), "instruments": ()}
+    made = with_readings(Project.parse(bare), "buoy")
+    assert made.readings == shipped.readings
+    assert made.instruments == shipped.instruments
+    assert SLIPS["buoy"].keys() <= {one.id for one in made.readings}
+
+
 def test_unknown_demo_names_the_known_ones() -> None:
     assert "correlator" in demo_names()
     with pytest.raises(FileError, match="there is: .*correlator"):

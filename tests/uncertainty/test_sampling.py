@@ -22,11 +22,12 @@ from ashen_bridge.simulated.devices import device
 from ashen_bridge.thermal.reduced import Change, ReducedModel, basis_of
 from ashen_bridge.uncertainty.assumptions import Assumption
 from ashen_bridge.uncertainty.chance import chances
-from ashen_bridge.uncertainty.directions import HeatChange, bend_of, factors
+from ashen_bridge.uncertainty.directions import HeatChange, bend_of
 from ashen_bridge.uncertainty.drawing import draw, highest, lowest
 from ashen_bridge.uncertainty.outcome import chance_words, standard_error
 from ashen_bridge.uncertainty.preparation import Preparation, prepared
 from ashen_bridge.uncertainty.sampling import Samples, draw_samples
+from ashen_bridge.uncertainty.variants import factors
 from devices import FOUR, Card, project
 
 SPREADS = {
