@@ -19,6 +19,7 @@ import study_beliefs
 import study_described
 import study_engine
 import study_faults
+import study_gaps
 import study_intervals
 import study_mesh
 from ashen_bridge.predict.report import PHYSICS_VERSION
@@ -33,6 +34,7 @@ ALL = (
     study_described.STUDY,
     study_engine.STUDY,
     study_faults.STUDY,
+    study_gaps.STUDY,
     study_intervals.STUDY,
     study_mesh.ONCE,
     study_mesh.TWICE,

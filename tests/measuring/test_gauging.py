@@ -183,9 +183,10 @@ def test_the_next_reading_is_what_is_known_least() -> None:
     can = candidates(project, found)
     listed = next_for(project, found, at, can)
     assert (listed[0].form, listed[0].of) == ("height", "die.board")
-    expected = {(one.form, one.of): one.expected for one in offered(found, can)}
+    expected = {(one.form, one.of): one.expected for one in offered(project, found, can)}
     assert expected["height", (("body", "part_0"), ("above", "board"))][0] == pytest.approx(1.2, abs=0.01)
     assert expected["height", (("body", "die"), ("above", "board"))] == pytest.approx((2.0, 0.05), abs=0.006)
+    assert ("imprint", (("closing", "first"), ("joint", "pad_2"), ("lower", "part_2"))) in expected
     for one in listed:
         assert one.then_mm < one.now_mm
     # What it promises is what comes of it.

@@ -253,7 +253,7 @@ def uninstall() -> None:
 
 for command in (
     *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, runs.curve, live.simulate),
-    *(triage.triage, fields.field, fields.network, measure.measure),
+    *(triage.triage, fields.field, fields.network, measure.measure, measure.readings),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

@@ -11,6 +11,7 @@ import click
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
+from ashen_bridge.files.atomic import write_atomically
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.words.numbers import percent
 
@@ -151,3 +152,31 @@ def _closed(one: Closed) -> str:
         else "the stack standing as it shall"
     )
     return f"'{one.reading}' read {one.read_mm:.3f}, {stood}: {one.fills_mm:.3f} is to fill"
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.option("--add", "table", type=click.Path(path_type=Path), help="Take the readings of a CSV table in.")
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="With --add: where to save; else where to write the table.")
+def readings(project_file: str, table: Path | None, output: Path | None) -> None:
+    """Print all readings as CSV, or take those of a table in."""
+    from ashen_bridge.changes.readings import add_readings
+    from ashen_bridge.measuring.as_table import from_csv, to_csv
+
+    project = opened(project_file).project
+    if table is None:
+        text = to_csv(project)
+        if output is None:
+            say(text, nl=False)
+        else:
+            write_atomically(output, text.encode())
+        return
+    if output is None:
+        raise AshenError("Say with -o where to save the project with its new readings.")
+    try:
+        text = table.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise AshenError(f"The table '{table}' cannot be read: {error}.") from error
+    found = from_csv(text)
+    save_project(output, add_readings(project, found))
+    say(f"{len(found)} reading{'s' if len(found) != 1 else ''} taken in.")

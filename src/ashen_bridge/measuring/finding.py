@@ -32,6 +32,14 @@ def finding(engine: Engine, project: Project, build: str | None = None) -> Itera
         yield (
             1.0,
             Found(
-                gauged.build, gaps, odd, gauged.unchecked, gauged.read.refused, numbers, ties, covariance, offered(gauged, listed)
+                gauged.build,
+                gaps,
+                odd,
+                gauged.unchecked,
+                gauged.read.refused,
+                numbers,
+                ties,
+                covariance,
+                offered(before, gauged, listed),
             ),
         )

@@ -60,12 +60,14 @@ class Next:
 
 @dataclass(frozen=True)
 class Offered:
-    """A reading that can be taken: its form, what of (as the fields of a reading), in words, and what is expected of it [mm]."""
+    """A reading that can be taken: its form, what of (as the fields of a reading), in words, and what is expected of it [mm],
+    if that was worked out.
+    """
 
     form: str
     of: tuple[tuple[str, str], ...]
     words: str
-    expected: Value
+    expected: Value | None = None
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ minute of work.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -79,13 +79,29 @@ def _lengths(project: Project, build: str) -> Iterator[tuple[Reading, dict[str, 
             yield StepReading(id="offer", values_mm=(0.0,), **of), of, f"step of {landing.id} on {body.label}"
 
 
-def offered(gauging: Gauging, listed: tuple[Candidate, ...]) -> tuple[Offered, ...]:
-    """Return what can be read, with what is expected of it."""
+def offered(project: Project, gauging: Gauging, listed: tuple[Candidate, ...]) -> tuple[Offered, ...]:
+    """Return what can be read, with what is expected of it; and what old pads of earlier closings may show."""
     root = gauging.found.root[: len(gauging.numbers)]
-    return tuple(
+    lengths = [
         Offered(one.form, tuple(one.of.items()), one.words, (one.value, float(np.linalg.norm(one.slopes @ root))))
         for one in listed
-    )
+    ]
+    return (*lengths, *_old_pads(project))
+
+
+def _old_pads(project: Project) -> Iterator[Offered]:
+    """Yield what the pads of every closing can be asked, the last closing first."""
+    builds = {one.id: one for one in project.builds}
+    for closing in reversed(project.closings):
+        build = next((builds[name] for name in closing.builds if name in builds), None)
+        for joint in build.joints if build is not None else ():
+            if joint.sheet_at is None:
+                continue
+            for lower in joint.lower:
+                said = {"closing": closing.id, "joint": joint.id, "lower": lower}
+                yield Offered("imprint", tuple(said.items()), f"{joint.label} of “{closing.label}”")
+            said = {"closing": closing.id, "joint": joint.id, "piece": joint.pieces[joint.sheet_at].id}
+            yield Offered("edge", tuple(said.items()), f"{joint.label} of “{closing.label}”")
 
 
 def next_for(project: Project, gauging: Gauging, gap: int, listed: tuple[Candidate, ...]) -> tuple[Next, ...]:
@@ -110,6 +126,31 @@ def next_for(project: Project, gauging: Gauging, gap: int, listed: tuple[Candida
         if each.then < each.now * math.sqrt(1 - _LEAST)
         for one in (of[each.offer.label],)
     )
+
+
+def on_the_way(gauging: Gauging, gaps: Sequence[int], listed: Sequence[Candidate], most: int) -> Iterator[int]:
+    """Yield which candidates to read one after another, each the one that takes most of the variance of all these gaps together
+    per minute, those before it done.
+    """
+    count = len(gauging.numbers)
+    root = gauging.found.root[:count]
+    targets = gauging.slopes.of_gaps[list(gaps)] @ root
+    reads = np.array([one.slopes @ root for one in listed])
+    errors = np.array([_error(one.form, _USUAL) for one in listed])
+    minutes = np.array([practice().forms[one.form].minutes for one in listed])
+    left = list(range(len(listed)))
+    for _ in range(min(most, len(listed))):
+        own = np.sum(reads**2, axis=1) + errors**2
+        taken = np.sum((targets @ reads.T) ** 2, axis=0) / own / minutes
+        best = max(left, key=lambda n: taken[n])
+        left.remove(best)
+        yield best
+        # What it told is gone from everything else: a step of the Kalman filter, without its result.
+        along = reads[best].copy()
+        keep = 1 - np.sqrt(errors[best] ** 2 / own[best])
+        scale = keep / float(along @ along) if along.any() else 0.0
+        reads = reads - scale * np.outer(reads @ along, along)
+        targets = targets - scale * np.outer(targets @ along, along)
 
 
 def _error(form: str, instrument: Instrument) -> float:

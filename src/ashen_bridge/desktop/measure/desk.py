@@ -87,8 +87,8 @@ class MeasureDesk(QObject):
     def wanted(self) -> Offered | None:
         """What the next value is of."""
         alike = [one for one in self.offered if one.form == self.view.form]
-        lower = self.gap.lower if self.gap is not None else ""
+        about = {self.gap.lower, self.gap.joint} if self.gap is not None else set()
         # What was chosen, else what belongs to the gap that is looked at.
         chosen = (one for one in alike if one.of == self.view.of)
-        near = (one for one in alike if lower in dict(one.of).values())
+        near = (one for one in alike if about & set(dict(one.of).values()))
         return next(chosen, None) or next(near, None) or next(iter(alike), None)

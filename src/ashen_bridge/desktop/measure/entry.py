@@ -16,7 +16,22 @@ from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.words.numbers import measured
 
-FORMS = (("Height", "height"), ("Landing step", "step"), ("Putty", "putty"))
+FORMS = (
+    ("Height", "height"),
+    ("Landing step", "step"),
+    ("Imprint", "imprint"),
+    ("Old pad, edge", "edge"),
+    ("Putty", "putty"),
+)
+
+
+_HOW = {
+    "height": "From the board's bare surface to the top of the part, the rod upright.",
+    "step": "A straight edge over the plate's face; set back is +.",
+    "imprint": "Inside the mark, the jaws only touching; it shows the gap of that closing.",
+    "edge": "Where nothing pressed: roughly what was bought.",
+    "putty": "Squashed by closing without a pad, cut through its middle.",
+}
 
 
 class Entry(QWidget):
@@ -81,7 +96,7 @@ class Entry(QWidget):
             self._say("What can be read is known as soon as the gaps are.", False)
             return
         last = next((one for one in reversed(self.desk.session.project.readings) if not one.aside), None)
-        said = f"Expected: {measured(*wanted.expected, 'mm')}."
+        said = _HOW[wanted.form] + (f" Expected: {measured(*wanted.expected, 'mm')}." if wanted.expected is not None else "")
         if last is not None and hasattr(last, "values_mm"):
             values = ", ".join(f"{one:g}" for one in last.values_mm[-4:])
             said += f" Last taken: {last.id} {values} mm."
@@ -119,7 +134,7 @@ class Entry(QWidget):
         except TypedError as error:
             self._say(str(error), True)
             return
-        question = edits.questioned(value, *wanted.expected)
+        question = edits.questioned(value, *wanted.expected) if wanted.expected is not None else ""
         if question and self._asked != text:
             self._say(question, True)
             self._asked = text
