@@ -86,11 +86,11 @@ class GapPainting:
         painter.setPen(theme.ink_on(theme.colour("part")))
         roomy = side >= theme.px(_ROOMY)
         painter.setFont(theme.font(min(16.0, max(9.5, side * 0.24 / theme.scale)), bold=True))
-        middle = box.adjusted(0, -side * 0.16, 0, -side * 0.16) if roomy else box
+        middle = box.adjusted(0, -side * 0.12, 0, -side * 0.12) if roomy else box
         painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, figure)
         if roomy:
             painter.setFont(theme.font(min(12.0, side * 0.17 / theme.scale)))
-            painter.drawText(box.adjusted(0, side * 0.26, 0, side * 0.26), Qt.AlignmentFlag.AlignCenter, spread)
+            painter.drawText(box.adjusted(0, side * 0.19, 0, side * 0.19), Qt.AlignmentFlag.AlignCenter, spread)
 
     def _key(self, size: QRectF) -> None:
         """Say below the plan how rings are read."""
