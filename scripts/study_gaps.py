@@ -25,9 +25,11 @@ from ashen_bridge.uncertainty.together import correlation_of
 from described import truth
 from study import Case, Plain, Study
 
-DEVICES, READINGS, DRAWN = 40, 10, 6  # devices, readings of each, and real devices drawn of each
+DEVICES, DRAWN = 40, 6  # devices, and real devices drawn of each
+_COUNTS = (4, 10)  # readings of each
 _ZERO, _HAND = 0.01, 0.015  # [mm] of the caliper, and of three repeats
 _STOCK = np.array([0.25, 0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0])
+_WAYS = (*(f"{way} {count}" for count in _COUNTS for way in ("route", "random")), "old")
 _SQUEEZED = 0.2  # share by which a pad shall be compressed; common practice, no source
 _EDGE = 0.03  # standard error of an old pad's thickness at its edge, as a share
 
@@ -68,7 +70,7 @@ def measured(seed: int) -> Plain:
     # Lengths alone: putty is a closing of its own.
     can = [one for one in candidates(project, gauged) if one.slopes.any() and one.form != "putty"]
     if not pads or not can:
-        return {"route": [], "random": [], "old": [], "right": [], "asked": 0}
+        return {**{way: [] for way in _WAYS}, "right": [], "asked": 0}
     fill = Pushed(engine, make_pads_limp(project), "now", gauged.numbers)
     list(fill.prepare())
     rows = _rows(gauged, [], np.zeros(0))
@@ -80,8 +82,8 @@ def measured(seed: int) -> Plain:
             for n in pads
         ]
     )  # type: ignore[union-attr]
-    way = list(on_the_way(gauged, pads, can, READINGS))
-    off: dict[str, list[float]] = {"route": [], "random": [], "old": []}
+    way = list(on_the_way(gauged, pads, can, max(_COUNTS)))
+    off: dict[str, list[float]] = {way: [] for way in _WAYS}
     right: list[list[bool]] = []
     for _ in range(DRAWN):
         x = root @ chance.standard_normal(rows.n_number)
@@ -93,15 +95,17 @@ def measured(seed: int) -> Plain:
         y = np.array([one.value for one in can]) + slopes @ x + errors * chance.standard_normal(len(can))
         start = gauged.slopes.gaps[pads]
         says = {}
-        for name, order in (("route", way), ("random", chance.permutation(len(can))[:READINGS].tolist())):
-            found = _walked(gauged, can, y, order)
+        any_order = chance.permutation(len(can)).tolist()
+        for name in _WAYS[:-1]:
+            kind, count = name.split()
+            found = _walked(gauged, can, y, (way if kind == "route" else any_order)[: int(count)])
             says[name] = start + gauged.slopes.of_gaps[pads] @ found.mean[:-1]
         # As practised: what the old pad measures at its edge is bought again.
         says["old"] = (1 - _SQUEEZED) * old * (1 + _EDGE * chance.standard_normal(len(pads)))
         for name, gaps in says.items():
             off[name] += (gaps - real).tolist()
         wanted = _bought(real)
-        right += np.stack([_bought(says[name]) == wanted for name in ("route", "random", "old")], axis=1).tolist()
+        right += np.stack([_bought(says[name]) == wanted for name in _WAYS], axis=1).tolist()
     return {**off, "right": right, "asked": len(pads)}
 
 
@@ -119,25 +123,26 @@ def _rms(values: list[float]) -> float:
     return float(np.sqrt(np.mean(np.square(values)))) if values else 0.0
 
 
+def _shares(rows: list[list[bool]]) -> Floats:
+    return np.mean(rows, axis=0) if rows else np.zeros(len(_WAYS))
+
+
 def _line(one: Plain) -> str:
-    shares = np.mean(one["right"], axis=0) if one["right"] else np.zeros(3)
-    return (
-        f"{one['asked']} gaps; off by {_rms(one['route']):.3f} mm by the route, {_rms(one['random']):.3f} at random, "
-        f"{_rms(one['old']):.3f} by the old pad; right stock {shares[0]:.0%}, {shares[1]:.0%}, {shares[2]:.0%}"
-    )
+    parts = [f"{way} {_rms(one[way]):.3f} mm, {share:.0%}" for way, share in zip(_WAYS, _shares(one["right"]), strict=True)]
+    return f"{one['asked']} gaps; off by, and right stock: {'; '.join(parts)}"
 
 
 def _tell(done: Mapping[str, Plain]) -> str:
-    off = {name: [value for one in done.values() for value in one[name]] for name in ("route", "random", "old")}
-    right = np.array([row for one in done.values() for row in one["right"]]).reshape(-1, 3)
-    route, random, old = (_rms(off[name]) for name in ("route", "random", "old"))
-    shares = right.mean(axis=0) if len(right) else np.zeros(3)
-    said = f"{READINGS} readings by the route leave {route:.3f} mm (root mean square), {READINGS} at random {random:.3f} mm"
-    bought = ", ".join(f"{share:.0%}" for share in shares)
-    return (
-        f"Over {len(done)} devices and {len(off['route'])} gaps: {said} ({route / max(random, 1e-9):.2f} of it), the old pad's "
-        f"thickness as practised {old:.3f} mm. The right stock thickness is bought in {bought} of the joints."
-    )
+    right = _shares([row for one in done.values() for row in one["right"]])
+    off = {way: [value for one in done.values() for value in one[way]] for way in _WAYS}
+    lines = ["| what was read | off by, root mean square | right stock thickness |", "|---|---|---|"]
+    words = {f"route {n}": f"{n} by the route" for n in _COUNTS} | {f"random {n}": f"{n} at random" for n in _COUNTS}
+    for way, share in zip(_WAYS, right, strict=True):
+        said = words.get(way, "the old pad's thickness, as practised")
+        lines.append(f"| {said} | {_rms(off[way]):.3f} mm | {share:.0%} |")
+    ratios = ", ".join(f"{_rms(off[f'route {n}']) / max(_rms(off[f'random {n}']), 1e-9):.2f} with {n}" for n in _COUNTS)
+    head = f"{len(done)} devices, {len(off['old'])} gaps. By the route is left, of what is left at random: {ratios} readings."
+    return "\n".join((head, "", *lines))
 
 
 STUDY = Study(
