@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from ashen_bridge.cli.caliper import readings_from
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
@@ -157,13 +158,23 @@ def _closed(one: Closed) -> str:
 @click.command()
 @click.argument("project_file", metavar="PROJECT")
 @click.option("--add", "table", type=click.Path(path_type=Path), help="Take the readings of a CSV table in.")
-@click.option("-o", "--output", type=click.Path(path_type=Path), help="With --add: where to save; else where to write the table.")
-def readings(project_file: str, table: Path | None, output: Path | None) -> None:
-    """Print all readings as CSV, or take those of a table in."""
+@click.option("--from", "port", metavar="PORT", help="Take readings from a caliper on this serial port.")
+@click.option("--of", "wanted", multiple=True, metavar="WHAT", help="With --from: height:BODY or step:PLATE.LANDING, in order.")
+@click.option("--repeats", type=click.IntRange(1, 50), default=3, help="With --from: values of each.")
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="Where to save the project; else where to write the table.")
+def readings(
+    project_file: str, table: Path | None, port: str | None, wanted: tuple[str, ...], repeats: int, output: Path | None
+) -> None:
+    """Print all readings as CSV, take those of a table in, or take them from a caliper."""
     from ashen_bridge.changes.readings import add_readings
     from ashen_bridge.measuring.as_table import from_csv, to_csv
 
     project = opened(project_file).project
+    if port is not None:
+        if output is None:
+            raise AshenError("Say with -o where to save the project with its new readings.")
+        readings_from(project, port, wanted, repeats, output)
+        return
     if table is None:
         text = to_csv(project)
         if output is None:
