@@ -84,6 +84,7 @@ def the_slip_of_the_demo_is_named_and_set_aside(qtbot: QtBot, window: MainWindow
     assert item is not None
     assert "does not fit" in item.text(4)
     item.setCheckState(0, Qt.CheckState.Unchecked)
+    qtbot.waitUntil(lambda: any(one.aside for one in window.session.project.readings), timeout=WAIT)
     known(qtbot, page)
     found = page.desk.found
     assert found is not None

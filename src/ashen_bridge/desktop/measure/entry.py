@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import date
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.measure.desk import MeasureDesk
@@ -43,8 +43,11 @@ class Entry(QWidget):
         self._asked = ""
         self.form = ChoiceField("What is read", self._choose_form)
         self.of = ChoiceField("Of what", self._choose)
-        self.of.setMinimumContentsLength(22)
         self.instrument = ChoiceField("With which instrument", lambda one: desk.look(replace(desk.view, instrument=one)))
+        self.of.setMinimumContentsLength(12)
+        self.form.setMinimumContentsLength(7)
+        self.instrument.setMinimumContentsLength(6)
+        self.of.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.value = QLineEdit()
         self.value.setAccessibleName("Value [mm]")
         self.value.setPlaceholderText("mm")
@@ -74,6 +77,7 @@ class Entry(QWidget):
         """Follow the theme: the figure is to be read across a bench."""
         self.theme = theme
         self.value.setStyleSheet(f"font-size: {round(theme.px(24))}px; font-weight: bold;")
+        self.value.setMinimumWidth(round(theme.px(110)))
 
     def refresh(self) -> None:
         """Take over what can be read."""

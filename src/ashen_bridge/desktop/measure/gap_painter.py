@@ -121,6 +121,6 @@ class GapPainting:
 
 def _figures(mark: Mark) -> tuple[str, str]:
     """Return a gap and its ±: in micrometres where it is a bond line."""
-    if mark.gap_mm < 0.1:
+    if 0 < mark.gap_mm < 0.1:
         return f"{number(mark.gap_mm * 1e3)} µm", f"± {number(mark.sd_mm * 1e3, 1)}"
     return number(mark.gap_mm, 2), f"± {number(mark.sd_mm, 2)}"

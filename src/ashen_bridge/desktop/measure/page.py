@@ -23,7 +23,7 @@ from ashen_bridge.editing import readings as edits
 from ashen_bridge.measuring.result import Gap
 from ashen_bridge.model.bodies import Side
 
-RIGHT_WIDTH = 372
+RIGHT_WIDTH = 340
 _EXPLAIN = (
     "Every reading is evidence about the device's own lengths; all of them together say how wide each gap is that "
     "material has to fill, and how well that is known."

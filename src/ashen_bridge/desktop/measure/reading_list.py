@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
 
@@ -78,5 +78,6 @@ class ReadingList(QTreeWidget):
 
     def _ticked(self, item: QTreeWidgetItem, column: int) -> None:
         if column == 0:
-            aside = item.checkState(0) is Qt.CheckState.Unchecked
-            self.desk.session.apply(edits.set_aside(item.data(0, _ID), aside))
+            made = edits.set_aside(item.data(0, _ID), item.checkState(0) is Qt.CheckState.Unchecked)
+            # Once the item is done with: the list is made anew by what follows.
+            QTimer.singleShot(0, lambda: self.desk.session.apply(made))

@@ -13,7 +13,7 @@ _LIFT_MM, _SOURCES, _NEXT = 0.005, 5, 4
 
 def length_words(value: float, sd: float) -> str:
     """Return a gap with its ±: in micrometres where it is a bond line."""
-    if value < 0.1:
+    if 0 < value < 0.1:
         return f"{number(value * 1e3)} ± {number(sd * 1e3, 1)} µm"
     return f"{number(value, 2)} ± {number(sd, 2)} mm" if sd >= 0.005 else f"{number(value, 3)} ± {number(sd, 3)} mm"
 
