@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from ashen_bridge.changes.materials import make_pads_limp
-from ashen_bridge.changes.readings import before_readings, take_over
+from ashen_bridge.changes.readings import before_readings, set_aside, take_over
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.measuring.gauging import Gauging, gauging
 from ashen_bridge.measuring.numbers import separate_numbers
@@ -170,6 +170,12 @@ def test_taking_over_names_every_number_and_counts_no_reading_twice() -> None:
     again = gauged(after, engine)
     for one, other in zip(found.gaps, again.gaps, strict=True):
         assert other.now == pytest.approx(one.now, abs=1e-9)
+    # A reading that is set aside leaves nothing behind when numbers are taken over again.
+    less = set_aside(set_aside(after, "h0"), "h1")
+    again_numbers, again_ties = taken_over(before_readings(less), gauged(less, engine))
+    fresh = set_aside(set_aside(project, "h0"), "h1")
+    wanted = take_over(fresh, again_numbers, again_ties)
+    assert take_over(less, again_numbers, again_ties) == wanted
     # What somebody changed by hand since is what is known beforehand.
     path = "device.bodies.die.height_mm"
     by_hand = paths.set_values(after, {path: {"value": 2.1, "uncertainty": 0.01, "origin": "data sheet", "note": ""}})

@@ -73,12 +73,11 @@ def set_aside(project: Project, reading: str, aside: bool = True) -> Project:
 
 def take_over(project: Project, numbers: Sequence[TakenOver], ties: Sequence[Tie] = ()) -> Project:
     """Set numbers to what readings made of them, remembering what they were; ties of their common errors are said anew."""
-    moved = paths.set_values(project, {one.path: one.now.model_dump(mode="json") for one in numbers})
-    told = {one.path for one in numbers}
-    kept = tuple(one for one in project.taken_over if one.path not in told)
+    # What was taken over before starts from what it was: a reading that counts no more leaves nothing behind.
+    before = before_readings(project)
+    moved = paths.set_values(before, {one.path: one.now.model_dump(mode="json") for one in numbers})
     said = {one.id for one in ties}
-    others = tuple(one for one in project.ties if one.id not in said)
-    return replaced(moved, taken_over=(*kept, *numbers), ties=(*others, *ties))
+    return replaced(moved, taken_over=tuple(numbers), ties=(*(one for one in moved.ties if one.id not in said), *ties))
 
 
 def before_readings(project: Project) -> Project:
@@ -93,7 +92,8 @@ def before_readings(project: Project) -> Project:
             was[one.path] = one.was.model_dump(mode="json")
     told = {one.path for one in project.taken_over}
     ties = tuple(one for one in project.ties if not (one.id.startswith(READ) and told.issuperset(one.paths)))
-    return paths.set_values(replaced(project, ties=ties), was) if was else project
+    bare = replaced(project, ties=ties, taken_over=()) if told else project
+    return paths.set_values(bare, was) if was else bare
 
 
 READ = "read_"
