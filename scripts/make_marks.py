@@ -1,6 +1,6 @@
-"""Make the font of the marks that the text font lacks: good, bad, up and down. Needs fontTools, which nothing else here does.
+"""Make the font of the marks that the text font lacks: good, bad, up and down.
 
-python -m pip install fonttools && python scripts/make_marks.py
+python scripts/make_marks.py
 """
 
 from __future__ import annotations
@@ -9,7 +9,7 @@ import math
 from pathlib import Path
 from typing import Any
 
-FONT = Path(__file__).resolve().parent.parent / "src/ashen_bridge/desktop/look/fonts/Ashen-Marks.ttf"
+FONT = Path(__file__).resolve().parent.parent / "src/ashen_bridge/fonts/Ashen-Marks.ttf"
 EM, WIDE, HALF = 1000, 700, 52
 Point = tuple[float, float]
 
@@ -65,6 +65,7 @@ def main() -> None:
     font.setupNameTable({"familyName": "Ashen Marks", "styleName": "Regular"})
     font.setupOS2(sTypoAscender=800, sTypoDescender=-200)
     font.setupPost()
+    font.updateHead(created=3_900_000_000, modified=3_900_000_000)
     font.save(FONT)
 
 

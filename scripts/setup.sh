@@ -25,6 +25,32 @@ package_of() {
     esac
 }
 
+# What printing needs of the system, package by package; printed sheets are made without a window too.
+missing_text_packages() {
+    "$python" - <<'PY'
+from ctypes.util import find_library
+
+NEEDED = {"pango-1.0": "libpango-1.0-0", "pangoft2-1.0": "libpangoft2-1.0-0", "harfbuzz-subset": "libharfbuzz-subset0"}
+print(" ".join(package for library, package in NEEDED.items() if find_library(library) is None))
+PY
+}
+
+# need_text: install what printing needs, or say how; everything else works without it.
+need_text() {
+    local packages
+    packages="$(missing_text_packages)"
+    [ -z "$packages" ] && return 0
+    if [ "$(id -u)" -eq 0 ] && command -v apt-get >/dev/null 2>&1; then
+        echo "Installing what printing needs of the system: $packages" >&2
+        apt-get update -qq >/dev/null 2>&1 || true
+        # shellcheck disable=SC2086
+        DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $packages >/dev/null 2>&1 || true
+        packages="$(missing_text_packages)"
+        [ -z "$packages" ] && return 0
+    fi
+    echo "Sheets can be printed as PDF after: sudo apt-get install $packages" >&2
+}
+
 # Every library that a window needs and this system does not have, one by one.
 missing_libraries() {
     local file
@@ -81,6 +107,7 @@ prepare() {
         "$(find_python)" -m venv "$here/.venv"
     fi
     PIP_CONSTRAINT="$here/constraints.txt" "$python" -m pip install --quiet --disable-pip-version-check -e "$here$extra" >&2
+    need_text
     echo "$wanted" > "$stamp"
     if [ "$what" = dev ]; then
         echo "$wanted" > "$here/.venv/.ready-run"

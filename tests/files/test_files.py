@@ -218,8 +218,8 @@ def test_migration_runs_step_by_step() -> None:
         {"format": "ashen-bridge", "version": 3, "a": 1, "b": 2},
         ("one",),
     )
-    with pytest.raises(FileError, match="knows versions up to 7"):
-        migrate({"format": "ashen-bridge", "version": 9})
+    with pytest.raises(FileError, match=f"knows versions up to {FORMAT_VERSION}"):
+        migrate({"format": "ashen-bridge", "version": FORMAT_VERSION + 1})
     with pytest.raises(FileError, match="does not say"):
         migrate({"format": "ashen-bridge"})
     with pytest.raises(FileError, match="no longer"):
@@ -248,8 +248,8 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
     assert not again.news, "what changed is said once"
 
 
-@pytest.mark.parametrize("name", [f"version_{n}/{name}" for n in (2, 3, 4, 5, 6) for name in ("beamformer", "buoy")])
-def test_files_of_versions_2_to_6_open_without_a_word(store: BlobStore, name: str) -> None:
+@pytest.mark.parametrize("name", [f"version_{n}/{name}" for n in (2, 3, 4, 5, 6, 7) for name in ("beamformer", "buoy")])
+def test_files_of_versions_2_to_7_open_without_a_word(store: BlobStore, name: str) -> None:
     """Frozen as they were written. Only choices were added since, so nothing means anything else."""
     found = open_project(DATA / f"{name}.ashb", store)
     assert found.project.version == FORMAT_VERSION
@@ -383,3 +383,22 @@ def test_measurements_of_version_6_are_readings_now() -> None:
     for wrong in ({"id": 5}, 7, None):
         with pytest.raises(AshenError):
             damaged(json.dumps({**old, "measurements": [wrong]}).encode(), "old.json")
+
+
+def test_checklists_of_version_7_are_procedures_now() -> None:
+    old = {
+        **{"format": "ashen-bridge", "version": 7, "materials": []},
+        "checklists": [
+            {"id": "c", "name": "Close", "steps": [{"text": "Seat it", "caution": "Gently", "done": True}, {"text": "Screw"}]}
+        ],
+    }
+    project = archive_module.parse_project(json.dumps(old).encode(), "old.json")[0]
+    (procedure,) = project.procedures
+    assert (procedure.id, procedure.name) == ("c", "Close")
+    assert [(one.id, one.text, one.caution, one.done, one.done_at) for one in procedure.steps] == [
+        ("step_1", "Seat it", "Gently", True, ""),
+        ("step_2", "Screw", "", False, ""),
+    ]
+    for wrong in ({"id": 5}, 7, None, {"id": "c", "steps": [3]}):
+        with pytest.raises(AshenError):
+            archive_module.parse_project(json.dumps({**old, "checklists": [wrong]}).encode(), "old.json")

@@ -70,6 +70,7 @@ def _device(device: Device, bodies: set[str]) -> Device:
         fasteners=tuple(one for one in device.fasteners if set(one.joins) <= bodies | _HELD),
         sensors=tuple(replaced(one, also=tuple(name for name in one.also if name in bodies)) for one in sensors),
         limits=tuple(one for one in limits if one.body is None or one.body in bodies),
+        plugs=tuple(one if one.of in (None, *bodies) else replaced(one, of=None) for one in device.plugs),
     )
 
 

@@ -105,6 +105,25 @@ def _readings(data: Plain) -> Plain:
     return {**new, "readings": found} if found else new
 
 
+def _procedures(data: Plain) -> Plain:
+    """Version 7 to 8: a checklist becomes a procedure, its ticks kept; a step of one becomes a step of the other."""
+
+    def step(n: int, old: Any) -> Any:
+        if not isinstance(old, dict):
+            return old
+        return {**old, "id": f"step_{n + 1}"}
+
+    found = data.get("checklists")
+    new = {key: value for key, value in data.items() if key != "checklists"}
+    if not isinstance(found, list) or not found:
+        return new
+    made = []
+    for old in found:
+        steps = old.get("steps") if isinstance(old, dict) else None
+        made.append({**old, "steps": [step(n, one) for n, one in enumerate(steps)]} if isinstance(steps, list) else old)
+    return {**new, "procedures": made}
+
+
 STEPS: dict[int, Migration] = {
     1: Migration(lambda data: _mean_bases(_age_per_piece(data)), _aged_builds),
     2: Migration(dict),  # a column of a run may be its work rate
@@ -112,6 +131,7 @@ STEPS: dict[int, Migration] = {
     4: Migration(dict),  # a sensor may read the skin, a fitted number says what the readings took of it
     5: Migration(dict),  # a run may say when it was taken; closings and ties may be there
     6: Migration(_readings),  # instruments and readings, in place of measurements
+    7: Migration(_procedures),  # procedures in place of checklists; screws, plugs and what is dangerous
 }
 """Format version → what makes it the next one."""
 

@@ -60,6 +60,8 @@ class Gauging:
     gaps: tuple[Gap, ...]
     odd: tuple[Odd, ...]
     unchecked: tuple[str, ...]
+    fill: Pushed
+    closed: Mapping[str, Pushed]
 
     @property
     def covariance(self) -> Floats:
@@ -74,20 +76,26 @@ class Gauging:
         return tuple((float(begin) + mean, sd) for begin, (mean, sd) in zip(start, of, strict=True))
 
 
-def gauging(engine: Engine, project: Project, build: str | None = None) -> Iterator[tuple[float, Gauging | None]]:
+def gauging(
+    engine: Engine, project: Project, build: str | None = None, also: Sequence[str] = ()
+) -> Iterator[tuple[float, Gauging | None]]:
     """Yield (progress, None) and at the end (1, all gaps of a build). Raises `AshenError` where it cannot be computed.
 
+    Builds named in `also` are gauged as they were closed, even where no reading speaks of them.
     Readings are weighed against what was known before them, even where they have been taken over since.
     """
     project = before_readings(project)
     name = project.build(build).id
-    closed = _closed_builds(project)
+    closed = tuple(dict.fromkeys((*_closed_builds(project), *also)))
     numbers = separate_numbers(project, tuple(dict.fromkeys((name, *closed))))
-    answers = {at: Pushed(engine, project, at, numbers) for at in closed}
-    fill = Pushed(engine, make_pads_limp(project), name, numbers)
-    for n, one in enumerate((fill, *answers.values())):
-        for progress in one.prepare():
-            yield 0.9 * (n + progress) / (1 + len(answers)), None
+    wanted = [(make_pads_limp(project), name), *((project, at) for at in closed)]
+    ready: list[Pushed] = []
+    for state, at in wanted:
+        for progress, one in Pushed.preparing(engine, state, at, numbers):
+            if one is not None:
+                ready.append(one)
+            yield 0.9 * min((len(ready) + progress * (one is None)) / len(wanted), 1.0), None
+    fill, answers = ready[0], dict(zip(closed, ready[1:], strict=True))
     model = _Model(project, name, numbers, fill, answers)
     x, found = np.zeros(len(numbers)), None
     low, high = lowest(numbers), highest(numbers)
@@ -147,6 +155,11 @@ class _Model:
             else None
             for one in self.read.readings
         ]
+
+    @property
+    def closed_builds(self) -> Mapping[str, Pushed]:
+        """The builds whose closed gaps are asked for."""
+        return self._closed
 
     def readings(self, x: Floats) -> Floats:
         """Return the readings (n_reading,) at x."""
@@ -240,7 +253,8 @@ def _gauged(model: _Model, slopes: Slopes, found: Posterior) -> Gauging:
         )
     checked = redundancy(found)
     unchecked = tuple(one.id for one, share in zip(read.readings, checked, strict=True) if share < _UNCHECKED)
-    return Gauging(model.build, numbers, read, slopes, found, tuple(gaps), odd_ones(found.rows), unchecked)
+    odd = odd_ones(found.rows)
+    return Gauging(model.build, numbers, read, slopes, found, tuple(gaps), odd, unchecked, model.fill, model.closed_builds)
 
 
 def _by_method(numbers: tuple[Assumption, ...], read: Read, slopes: Slopes) -> Iterator[tuple[str, Posterior]]:

@@ -5,16 +5,19 @@ Alike numbers are moved together once and told apart by the contacts that are th
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
+from ashen_bridge.mechanics.assembly import Assembly
 from ashen_bridge.mechanics.contact_state import contact_state
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.predict.fingerprint import shown_hash
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
 from ashen_bridge.uncertainty.directions import Base, Directions, Moved, moved_by, side_by_side, still
 from ashen_bridge.uncertainty.resting import at_rest
@@ -28,6 +31,22 @@ Key = tuple[str, str]
 _CHUNK = 250
 
 
+@dataclass(frozen=True)
+class Shapes:
+    """Gaps in some states (s, n_gap) [mm]: their means, by how much the right edge is wider than the left and the upper than the
+    lower, how thick the sheets in them are before they are squashed, the share of each that is pressed, and where the centre of
+    pressure is from its middle (0 where nothing presses).
+    """
+
+    gap_mm: Floats
+    across_x_mm: Floats
+    across_y_mm: Floats
+    free_mm: Floats
+    pressed: Floats
+    centre_x_mm: Floats
+    centre_y_mm: Floats
+
+
 class Pushed:
     """The gaps of one build in states of its numbers."""
 
@@ -35,7 +54,8 @@ class Pushed:
         half = engine.rest(project, build, None)
         self._base = Base(project, build, "", half.scene, half.assembly, half.coordinates)
         self._numbers = {one.paths[0]: n for n, one in enumerate(numbers)}
-        self._count = len(numbers)
+        # A device of which nothing is uncertain has one number that does nothing.
+        self._count = max(len(numbers), 1)
         point = project.points[0].id if project.points else ""
         self._alike = [one for one in assumptions(project, build, point) if set(one.paths) & self._numbers.keys()]
         self._of: dict[Key, list[int]] = {}
@@ -44,6 +64,27 @@ class Pushed:
                 self._of.setdefault((contact.facing.joint, contact.facing.lower), []).append(n)
         for key, members in self._of.items():
             self._of[key] = [n for n in members if half.assembly.contacts[n].pieces] or members
+
+    @classmethod
+    def preparing(
+        cls, engine: Engine, project: Project, build: str, numbers: Sequence[Assumption]
+    ) -> Iterator[tuple[float, Pushed | None]]:
+        """Yield (progress, None) and at the end (1, the gaps of a build, ready); one that was kept comes at once."""
+        said = repr([(one.paths, one.value, one.uncertainty, one.shares) for one in numbers])
+        point = project.points[0].id if project.points else None
+        key = f"pushed {shown_hash(project, build, point)} {hashlib.sha1(said.encode(), usedforsecurity=False).hexdigest()}"
+        made = engine.workings.get(key)
+        if not isinstance(made, cls):
+            made = cls(engine, project, build, numbers)
+            for progress in made.prepare():
+                yield progress, None
+            engine.workings.keep(key, made)
+        yield 1.0, made
+
+    @property
+    def size(self) -> float:
+        """About what it takes [bytes]."""
+        return 8.0 * self._count * (len(self._base.assembly.x) + 2000) + 1e6
 
     @property
     def keys(self) -> tuple[Key, ...]:
@@ -118,22 +159,77 @@ class Pushed:
 
     def gaps(self, x: Floats) -> Floats:
         """Return the gaps (s, n_gap) [mm] in states of the numbers (s, n_number), NaN where one does not come to rest."""
+        return self.shapes(x).gap_mm
+
+    def shapes(self, x: Floats) -> Shapes:
+        """Return gaps, how they change across, and what thickness lies in them, in states of the numbers (s, n_number)."""
         a = self._base.assembly
-        found = np.full((len(x), len(self._of)), np.nan)
+        x = x if x.shape[1] else np.zeros((len(x), self._count))
+        found = np.full((7, len(x), len(self._of)), np.nan)
+        flats = [_flat(a, members) for members in self._of.values()]
         for first in range(0, len(x), _CHUNK):
             drawn = x[first : first + _CHUNK]
             made = drawn_variants(a, self._answers, drawn)
             coordinates, fine = at_rest(self._base, made.variants, made.shift, np.asarray(made.stacks.softness))
             shift, stacks = made.shift[fine], made.stacks.rows(fine)
+            rows = np.flatnonzero(fine) + first
             for k, members in enumerate(self._of.values()):
-                total = np.zeros(len(coordinates))
-                for n in members:
+                moments, free, pressed = (
+                    np.zeros((3, len(coordinates))),
+                    np.zeros(len(coordinates)),
+                    np.zeros((4, len(coordinates))),
+                )
+                for n, flat in zip(members, flats[k], strict=True):
                     part = a.contacts[n].points
                     mounted = a.free_gap[part] + coordinates @ a.jacobian[part].T + shift[:, part]
-                    total += contact_state(a.contacts[n], mounted, stacks.of(n)).gap @ a.weight[part]
-                area = sum(float(a.weight[a.contacts[n].points].sum()) for n in members)
-                found[np.flatnonzero(fine) + first, k] = 1e3 * total / area
-        return found
+                    state = contact_state(a.contacts[n], mounted, stacks.of(n))
+                    moments += flat @ state.gap.T
+                    weight = a.weight[part]
+                    pressed += np.stack(
+                        [
+                            np.asarray(state.touching, dtype=float) @ weight,
+                            state.pressure @ weight,
+                            state.pressure @ (weight * a.x[part]),
+                            state.pressure @ (weight * a.y[part]),
+                        ]
+                    )
+                    sheets = sum(one.thickness_mm.value for one in a.contacts[n].pieces if one.thickness_mm is not None)
+                    scale = np.broadcast_to(np.asarray(stacks.of(n).scale), (len(coordinates), 1))[:, 0]
+                    free += sheets * scale * float(a.weight[part].sum())
+                area, middle = _middle(a, members)
+                found[:3, rows, k] = 1e3 * moments
+                found[3, rows, k] = free / area
+                found[4, rows, k] = pressed[0] / area
+                force = np.maximum(pressed[1], 1e-12)
+                for way in (0, 1):
+                    off = np.where(pressed[1] > 0, pressed[2 + way] / force - middle[way], 0.0)
+                    found[5 + way, rows, k] = 1e3 * off
+        return Shapes(*found)
+
+
+def _middle(a: Assembly, members: Sequence[int]) -> tuple[float, tuple[float, float]]:
+    """Return the area of some contacts together [m²], and their middle [m]."""
+    parts = [a.contacts[n].points for n in members]
+    area = sum(float(a.weight[part].sum()) for part in parts)
+    x, y = (sum(float(a.weight[part] @ one[part]) for part in parts) / area for one in (a.x, a.y))
+    return area, (x, y)
+
+
+def _flat(a: Assembly, members: Sequence[int]) -> list[Floats]:
+    """Return for each contact of a gap what turns gaps at its points into their mean and how they change across (3, n_point).
+
+    It is the plane that fits best, weighed by area, over the widths that the contacts have together.
+    """
+    parts = [a.contacts[n].points for n in members]
+    x, y, weight = (np.concatenate([np.asarray(one[part]) for part in parts]) for one in (a.x, a.y, a.weight))
+    area = weight.sum()
+    across = [one - float(weight @ one) / area for one in (x, y)]
+    widths = [max(float(np.ptp(one)), 1e-9) for one in (x, y)]
+    columns = np.stack([np.ones(len(x)), *(one / width for one, width in zip(across, widths, strict=True))], axis=1)
+    fit = np.linalg.pinv(columns * np.sqrt(weight)[:, None]) * np.sqrt(weight)
+    fit[0] = weight / area
+    ends = np.cumsum([0, *(part.stop - part.start for part in parts)])
+    return [fit[:, ends[n] : ends[n + 1]] for n in range(len(parts))]
 
 
 def _adds_up(parts: Sequence[Moved], together: Moved) -> bool:

@@ -1,4 +1,4 @@
-"""The device: bodies, fasteners, sensors and limits."""
+"""The device: bodies, fasteners, sensors and limits, and what is met on the way to them."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from ashen_bridge.model.base import Frozen, Id, Name
 from ashen_bridge.model.bodies import Body
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.footprint import Rect
+from ashen_bridge.model.hardware import Hazards, Plug, Screw
 from ashen_bridge.model.plays import Beside, Reads
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.references import Kind, Reference
@@ -92,6 +93,9 @@ class Device(Frozen):
     fasteners: tuple[Fastener, ...] = ()
     sensors: tuple[Sensor, ...] = ()
     limits: tuple[Limit, ...] = ()
+    screws: tuple[Screw, ...] = Field(default=(), max_length=500)
+    plugs: tuple[Plug, ...] = Field(default=(), max_length=200)
+    hazards: Hazards = Hazards()
 
     def sensor(self, sensor_id: str) -> Sensor:
         """Return a sensor by id. Raises `ProjectError` if there is none."""
@@ -116,5 +120,5 @@ class Device(Frozen):
 
     def references(self) -> Iterator[Reference]:
         """Yield what its parts name by id."""
-        for part in (*self.bodies, *self.fasteners, *self.sensors, *self.limits):
+        for part in (*self.bodies, *self.fasteners, *self.sensors, *self.limits, *self.plugs):
             yield from part.references()

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.hardware import Hardware
 from ashen_bridge.model.plays import Beside, Mechanics, Plays, When
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.references import Kind, Reference
@@ -59,6 +60,7 @@ class Fastener(Frozen):
     id: Id
     name: Name = ""
     kind: Literal["sprung", "shouldered", "fixed", "glued", "spring arm"]
+    hardware: Hardware = Hardware()
     joins: tuple[Id, Id]
     x_mm: Coordinate
     y_mm: Coordinate

@@ -13,13 +13,14 @@ from ashen_bridge.model.build import Build, OperatingPoint
 from ashen_bridge.model.closings import Closing
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError, RefusedError
+from ashen_bridge.model.evidence import ContactPicture, Evidence, Sign
 from ashen_bridge.model.joints import Group
 from ashen_bridge.model.material import Material, MaterialKind
+from ashen_bridge.model.procedures import Lies, Procedure
 from ashen_bridge.model.readings import Instrument, Reading, TakenOver
 from ashen_bridge.model.records import (
     Aims,
     CalibrationRecord,
-    Checklist,
     Goal,
     Image,
     Run,
@@ -32,7 +33,7 @@ from ashen_bridge.model.refusals import wrong_in
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.ties import Tie
 
-FORMAT_VERSION: Literal[7] = 7
+FORMAT_VERSION: Literal[8] = 8
 T = TypeVar("T")
 _HOLDS = {GROUND, CASE}
 
@@ -41,7 +42,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[7] = FORMAT_VERSION
+    version: Literal[8] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()
@@ -65,7 +66,11 @@ class Project(Frozen):
     images: tuple[Image, ...] = ()
     tracings: tuple[Tracing, ...] = ()
     stock: tuple[StockItem, ...] = ()
-    checklists: tuple[Checklist, ...] = ()
+    signs: tuple[Sign, ...] = Field(default=(), max_length=500)
+    evidence: tuple[Evidence, ...] = Field(default=(), max_length=5000)
+    pictures: tuple[ContactPicture, ...] = Field(default=(), max_length=500)
+    procedures: tuple[Procedure, ...] = Field(default=(), max_length=100)
+    tray: tuple[Lies, ...] = Field(default=(), max_length=1000)
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
@@ -77,12 +82,14 @@ class Project(Frozen):
     def problems(self) -> list[str]:
         """Return one sentence per reference to something that does not exist, id that two things have, and the like."""
         lists: dict[str, tuple[Any, ...]] = {
-            **{"bodies": self.device.bodies, "fasteners": self.device.fasteners, "sensors": self.device.sensors},
+            **{"bodies": self.device.bodies, "sensors": self.device.sensors},
             **{"limits": self.device.limits, "materials": self.materials, "builds": self.builds, "operating points": self.points},
             **{"groups": self.groups, "goals": self.goals, "runs": self.runs, "calibrations": self.calibrations},
             **{"images": self.images, "tracings": self.tracings},
             **{"closings": self.closings, "ties": self.ties},
-            **{"instruments": self.instruments, "readings": self.readings},
+            **{"instruments": self.instruments, "readings": self.readings, "procedures": self.procedures},
+            **{"screws": (*self.device.fasteners, *self.device.screws), "plugs": self.device.plugs},
+            **{"signs": self.signs, "statements": self.evidence, "pictures of contact": self.pictures},
             **{f"joints of build '{build.id}'": build.joints for build in self.builds},
             **{f"bodies of build '{build.id}'": (*self.device.bodies, *build.added) for build in self.builds},
         }
@@ -102,6 +109,10 @@ class Project(Frozen):
             *self.tracings,
             *self.stock,
             *self.readings,
+            *self.procedures,
+            *self.signs,
+            *self.evidence,
+            *self.pictures,
         )
         found += broken((one for record in records for one in record.references()), known)
         return [*found, *self._chosen(known), *self._without_amount(), *self._tied_once()]

@@ -1,4 +1,4 @@
-"""What a project keeps beside the model: goals, runs, images, stock and checklists."""
+"""What a project keeps beside the model: goals, runs, images and stock."""
 
 from __future__ import annotations
 
@@ -208,19 +208,3 @@ class StockItem(Frozen):
     def references(self) -> Iterator[Reference]:
         """Yield what it names by id."""
         yield Reference("Stock item", self.id, "is of", Kind.MATERIAL, self.material)
-
-
-class ChecklistStep(Frozen):
-    """One step of a checklist, with the caution that belongs to it."""
-
-    text: Name
-    caution: Name = ""
-    done: bool = False
-
-
-class Checklist(Frozen):
-    """An ordered list of steps."""
-
-    id: Id
-    name: Name = ""
-    steps: tuple[ChecklistStep, ...] = ()

@@ -21,6 +21,7 @@ _LABELS = {
     "stock_thicknesses_mm",
     "uncertainty",
     "origin",
+    "hardware",
 }
 
 

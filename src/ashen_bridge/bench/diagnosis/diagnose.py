@@ -29,6 +29,7 @@ from ashen_bridge.bench.judgement import Diagnosis, Suspect
 from ashen_bridge.bench.reading_model import Place, ReadingModel, readying
 from ashen_bridge.bench.readings import readings_of, uncertain_numbers
 from ashen_bridge.estimate.descent import stepping
+from ashen_bridge.evidence.bearing import spoken
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
@@ -137,6 +138,8 @@ class Trial:
         listed = hypotheses(project, build, point, built_before(project, every))
         beside = told_by(project, runs, others)
         found, further = cases(project, runs, beside, listed, used), elsewhere(project, runs, beside, used)
+        said = spoken(engine, project)
+        found, further = (tuple(one.with_seen(said) for one in each) for each in (found, further))
         base = {place: _shown(model, lambda same: same, place) for place in model.places}
         kept = {place: _known(engine, project, place) for place in model.places}
         trial = cls(model, told, slopes, found, further, used, base, kept)

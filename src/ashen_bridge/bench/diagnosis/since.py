@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from ashen_bridge.bench.diagnosis.hypotheses import Hypothesis, hypotheses
 from ashen_bridge.bench.diagnosis.priors import Prior
 from ashen_bridge.bench.diagnosis.timeline import Timeline
+from ashen_bridge.evidence.bearing import Spoken, log_ratio
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
 
@@ -17,7 +18,7 @@ class Case:
     """A hypothesis with the runs in which it would hold (by id), and its odds against nothing being wrong.
 
     `since`: in words, empty where one run leaves no question. `elsewhere`: the label of a run it is in, if it is in none of those
-    that are to be explained.
+    that are to be explained. `seen`: the logarithm of how much likelier it makes what was seen.
     """
 
     hypothesis: Hypothesis
@@ -25,6 +26,13 @@ class Case:
     odds: float
     since: str = ""
     elsewhere: str = ""
+    seen: float = 0.0
+
+    def with_seen(self, said: Collection[Spoken]) -> Case:
+        """Return the case with what was seen of the opened device."""
+        h = self.hypothesis
+        found = log_ratio(said, h.kind, h.about, h.plates, self.runs)
+        return replace(self, seen=found) if found else self
 
 
 def cases(

@@ -24,8 +24,8 @@ _SAYS, _HOPELESS = 1.5, 8.0  # logarithms of evidence: above none, for readings 
 
 
 def log_odds(case: Case) -> float:
-    """Return the logarithm of the odds of a case beforehand."""
-    return math.log(max(case.odds, 1e-12))
+    """Return the logarithm of the odds of a case beside the readings: from practice, and from what was seen."""
+    return math.log(max(case.odds, 1e-12)) + case.seen
 
 
 def _at(done: float, _: float) -> tuple[float, dict[Case, Explained]]:

@@ -109,7 +109,7 @@ class DiagnosisPanel(QFrame):
         if run is None or figures is None:
             return None
         keys = [f"{run_key(one, session.project.device)}{one.taken}" for one in (run, *beside)]
-        key = key_of(session.keys.project(session.computed, "aims", "goals", "closings", "priors"), *keys)
+        key = key_of(session.keys.project(session.computed, "aims", "goals", "closings", "priors", "signs", "evidence"), *keys)
         return Asked(key, errand, (session.computed, *told(figures)))
 
     def _words(self, found: Diagnosis) -> Rich:

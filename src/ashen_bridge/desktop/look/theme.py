@@ -143,7 +143,7 @@ def load_fonts() -> str:
     """Register the shipped fonts and return the family name."""
     family = ""
     for name in ("Lato-Regular.ttf", "Lato-Semibold.ttf", "Lato-Bold.ttf", "Ashen-Marks.ttf"):
-        content = resources.files("ashen_bridge.desktop.look.fonts").joinpath(name).read_bytes()
+        content = resources.files("ashen_bridge.fonts").joinpath(name).read_bytes()
         number = QFontDatabase.addApplicationFontFromData(content)
         family = family or QFontDatabase.applicationFontFamilies(number)[0]
     QFont.insertSubstitution(family, "Ashen Marks")  # ✓ ✕ ▲ ▼, which a machine may have no font for

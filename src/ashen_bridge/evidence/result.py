@@ -1,0 +1,85 @@
+"""What was seen, against what the model expected: plain values that are light to import."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+Value = tuple[float, float]
+"""A length and its standard uncertainty [mm]."""
+
+
+@dataclass(frozen=True)
+class Culprit:
+    """A number that would explain a mark by itself: by how much it would have to be off, in its unit and in its own ±."""
+
+    path: str
+    label: str
+    off: float
+    unit: str
+    sds: float
+
+
+@dataclass(frozen=True)
+class Statement:
+    """One statement and what the model expected there.
+
+    chance : of such a mark beforehand, misreading included. off_mm : by how much the gap would have to be wider (+) or narrower.
+    words : how it stands, in one sentence. agrees : whether it was to be expected. silent : no sensor tells of that part.
+    """
+
+    id: str
+    joint: str
+    lower: str
+    name: str
+    says: str
+    expected: str
+    chance: float
+    off_mm: float
+    culprit: Culprit | None
+    words: str
+    agrees: bool
+    silent: bool = False
+
+
+@dataclass(frozen=True)
+class SeenGap:
+    """A gap to fill by readings alone, and with what was seen."""
+
+    joint: str
+    lower: str
+    name: str
+    before: Value
+    now: Value
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What the model expects at one contact of a closing, in words: for what is about to be said."""
+
+    closing: str
+    joint: str
+    lower: str
+    name: str
+    kind: str
+    expected: str
+    words: str
+    silent: bool = False
+
+
+@dataclass(frozen=True)
+class Seen:
+    """All that was seen, for one build.
+
+    contradictions : sentences that name two statements which exclude each other, and what would settle it. refused : what
+    was not used, and why. effective : equally weighed draws that are left; 0 where nothing tells of lengths. problem : why what
+    was seen could not be weighed, empty where it could.
+    """
+
+    build: str
+    statements: tuple[Statement, ...]
+    contradictions: tuple[str, ...]
+    refused: tuple[tuple[str, str], ...]
+    gaps: tuple[SeenGap, ...]
+    looked: tuple[Looked, ...]
+    effective: float
+    problem: str = ""

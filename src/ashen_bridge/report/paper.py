@@ -1,0 +1,80 @@
+"""One paper from one template: HTML that holds all it needs, and the same as PDF.
+
+Templates are run in a sandbox and everything a project says is escaped, so that a user's own template can do no harm and a name
+cannot be markup.
+"""
+
+from __future__ import annotations
+
+import base64
+import warnings
+from collections.abc import Mapping
+from functools import cache
+from importlib import resources
+from typing import Any, Literal
+
+from jinja2 import FunctionLoader, StrictUndefined, TemplateError
+from jinja2.sandbox import SandboxedEnvironment
+
+from ashen_bridge.model.errors import AshenError
+
+Size = Literal["A4", "Letter"]
+_FONTS = (("Lato", 400, "Lato-Regular.ttf"), ("Lato", 700, "Lato-Bold.ttf"), ("Ashen Marks", 400, "Ashen-Marks.ttf"))
+_LIBRARIES = "libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
+
+
+class PaperError(AshenError, ValueError):
+    """A paper that cannot be made, in one sentence."""
+
+
+def html(template: str, values: Mapping[str, Any], size: Size = "A4") -> str:
+    """Return a template filled in, style and fonts inside.
+
+    Raises
+    ------
+    PaperError
+        Where the template asks for what it is not given, or is none.
+    """
+    environment = SandboxedEnvironment(
+        loader=FunctionLoader(_template), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    )
+    try:
+        return environment.get_template(template).render(**values, size=size, style=_style())
+    except TemplateError as error:
+        raise PaperError(f"The template '{template}' cannot be filled in: {error}.") from error
+
+
+def pdf(page: str) -> bytes:
+    """Return a page as PDF. Nothing outside it is fetched: what it names by an address is left out.
+
+    Raises
+    ------
+    PaperError
+        Where the system's text libraries are missing, with the command that installs them.
+    """
+    try:
+        with warnings.catch_warnings():
+            # Older systems lack one of its text libraries, which it can do without.
+            warnings.simplefilter("ignore", DeprecationWarning)
+            from weasyprint import HTML
+            from weasyprint.urls import URLFetcher
+    except OSError as error:
+        raise PaperError(
+            f"Printing needs text libraries that are missing here. Install them with: sudo apt-get install {_LIBRARIES}"
+        ) from error
+    made: bytes = HTML(string=page, url_fetcher=URLFetcher(allowed_protocols=("data",))).write_pdf()
+    return made
+
+
+def _template(name: str) -> str:
+    return resources.files(__package__).joinpath("templates", name).read_text(encoding="utf-8")
+
+
+@cache
+def _style() -> str:
+    faces = []
+    for family, weight, name in _FONTS:
+        content = base64.b64encode(resources.files("ashen_bridge.fonts").joinpath(name).read_bytes()).decode()
+        source = f"url(data:font/ttf;base64,{content})"
+        faces.append(f'@font-face {{ font-family: "{family}"; font-weight: {weight}; src: {source}; }}')
+    return "\n".join((*faces, _template("paper.css")))
