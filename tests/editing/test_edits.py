@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ashen_bridge.changes.edit import Edit
+from ashen_bridge.desktop.charts.pictures import even_raster, ramp_image, ramp_table
 from ashen_bridge.desktop.look.theme import THEMES
-from ashen_bridge.desktop.stack.pictures import even_raster, ramp_image, ramp_table
 from ashen_bridge.desktop.stack.scale import HeightScale
 from ashen_bridge.desktop.state.document import Document
 from ashen_bridge.editing import edits

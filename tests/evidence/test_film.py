@@ -9,8 +9,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from ashen_bridge.evidence.film import FilmReading, difference, learnt_scale, read_film
+from ashen_bridge.evidence.film import difference, learnt_scale, read_film
 from ashen_bridge.evidence.picture import FilmError, opened, perspective, straightened
+from ashen_bridge.evidence.result import FilmReading
 from ashen_bridge.simulated.film import Scan, Scanner, scan
 
 W, H = 26.0, 18.0

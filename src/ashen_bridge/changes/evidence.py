@@ -29,6 +29,14 @@ def set_aside(project: Project, evidence: str, aside: bool = True) -> Project:
     return replaced(project, evidence=said)
 
 
+def show(project: Project, evidence: str, image: Image) -> Project:
+    """Show a photo with a statement."""
+    said = find(project.evidence, evidence, "evidence")
+    known = image.id in {one.id for one in project.images}
+    with_image = project if known else replaced(project, images=(*project.images, image))
+    return say(with_image, replaced(said, image=image.id))
+
+
 def notice(project: Project, sign: Sign) -> Project:
     """Note a sign of before opening; one with its id is said anew."""
     return replaced(project, signs=(*(one for one in project.signs if one.id != sign.id), sign))

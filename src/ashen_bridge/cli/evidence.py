@@ -15,9 +15,9 @@ from ashen_bridge.files.atomic import write_atomically
 from ashen_bridge.model.errors import AshenError
 
 if TYPE_CHECKING:
-    from ashen_bridge.evidence.film import FilmReading, Scale
+    from ashen_bridge.evidence.film import Scale
     from ashen_bridge.evidence.picture import Corners
-    from ashen_bridge.evidence.result import Seen
+    from ashen_bridge.evidence.result import FilmReading, Seen
     from ashen_bridge.model.project import Project
     from ashen_bridge.predict.maps import JointMap
 

@@ -17,7 +17,7 @@ from ashen_bridge.model.records import Image
 from ashen_bridge.model.refusals import wrong_in
 
 if TYPE_CHECKING:
-    from ashen_bridge.evidence.film import FilmReading
+    from ashen_bridge.evidence.result import FilmReading
 
 
 def say(

@@ -17,8 +17,9 @@ from scipy.ndimage import gaussian_filter
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.evidence.picture import Corners, FilmError, Straight, straightened
+from ashen_bridge.evidence.result import FilmReading
 
-_BLUR_MM, _SIGMAS, _SHARE = 0.25, 4.0, 0.15
+_BLUR_MM, _SIGMAS, _SHARE = 0.25, 4.0, 0.06
 _UNKNOWN = 0.5  # of the way to the centre of pressure, and a tenth of it of the side: nobody knows how colour follows
 _CONTRAST = 0.04  # least of the colour's logarithm that is a mark at all
 _HOLLOW, _CROWNED, _TWOFOLD, _TOO_TILTED = 0.6, 1.6, 1.25, 3.0
@@ -37,28 +38,6 @@ class Scale:
     def of(self, depth: Floats) -> Floats:
         """Return pressures of depths."""
         return np.interp(depth, self.depth, self.pressure)
-
-
-@dataclass(frozen=True)
-class FilmReading:
-    """What a picture shows over a rectangle. Directions are of the rectangle: 0 to the right, 90 up.
-
-    covered : share that was touched, with its ±. centre_x_mm, centre_y_mm : centre of pressure from the middle, with one ±.
-    toward_deg, ratio : where it presses harder and by how much at opposite edges. middle : whether it is hollow or crowned.
-    pressure : (ny, nx) in units of its mean where touched, row 0 lowest; x_mm, y_mm : places of columns and rows.
-    """
-
-    covered: float
-    covered_sd: float
-    centre_x_mm: float
-    centre_y_mm: float
-    centre_sd_mm: float
-    toward_deg: float | None
-    ratio: float
-    middle: str
-    pressure: Floats
-    x_mm: Floats
-    y_mm: Floats
 
 
 def read_film(image: Image.Image, corners: Corners, w_mm: float, h_mm: float, scale: Scale | None = None) -> FilmReading:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ashen_bridge.arrays import Floats
+
 Value = tuple[float, float]
 """A length and its standard uncertainty [mm]."""
 
@@ -83,3 +85,33 @@ class Seen:
     looked: tuple[Looked, ...]
     effective: float
     problem: str = ""
+
+
+@dataclass(frozen=True)
+class FilmReading:
+    """What a picture shows over a rectangle. Directions are of the rectangle: 0 to the right, 90 up.
+
+    covered : share that was touched, with its ±. centre_x_mm, centre_y_mm : centre of pressure from the middle, with one ±.
+    toward_deg, ratio : where it presses harder and by how much at opposite edges. middle : whether it is hollow or crowned.
+    pressure : (ny, nx) in units of its mean where touched, row 0 lowest; x_mm, y_mm : places of columns and rows.
+    """
+
+    covered: float
+    covered_sd: float
+    centre_x_mm: float
+    centre_y_mm: float
+    centre_sd_mm: float
+    toward_deg: float | None
+    ratio: float
+    middle: str
+    pressure: Floats
+    x_mm: Floats
+    y_mm: Floats
+
+
+@dataclass(frozen=True)
+class FilmFound:
+    """A picture read, and how far it is from what the model has there: 0 the same, 1 nothing in common; None without a model."""
+
+    reading: FilmReading
+    difference: float | None = None

@@ -34,6 +34,10 @@ class BlobStore:
         self._used(path)
         return digest
 
+    def has(self, digest: str) -> bool:
+        """Return whether content is there, without reading it."""
+        return self._path(digest).exists()
+
     def get(self, digest: str) -> bytes:
         """Return a blob. Raises `FileError` if it is missing or damaged."""
         path = self._path(digest)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -10,11 +10,13 @@ from ashen_bridge.changes.names import fresh_id, slug
 from ashen_bridge.model.bodies import PlateRole
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.fasteners import Fastener
+from ashen_bridge.model.hardware import Hazards
 from ashen_bridge.model.procedures import Procedure, ProcedureStep
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.crosswise import crosswise
 from ashen_bridge.planning.lifting import Lift, lifts
 from ashen_bridge.planning.practice import cautions, cautions_at, practice
+from ashen_bridge.planning.tray import tray
 from ashen_bridge.words.numbers import short
 
 Static = Literal["strap", "touch"]
@@ -46,11 +48,12 @@ def opening(project: Project, build: str | None = None, schools: Schools = Schoo
         steps.add("hold", "Stop here. This device is not for this bench.", caution=stops, hold="licensed")
     else:
         off = lifts(project, chosen.id)
+        numbers = {one.id: one.number for one in tray(project, chosen.id).slots}
         _hold_points(steps, project, schools)
         _before(steps)
         _way_in(steps, project, off)
         for lift in off:
-            _take_off(steps, project, lift)
+            _take_off(steps, project, lift, numbers)
         if off:
             _inside(steps, project, chosen, off)
         _expected_time(steps)
@@ -135,18 +138,17 @@ def _unplug(steps: _Steps, project: Project, name: str) -> None:
     )
 
 
-def _take_off(steps: _Steps, project: Project, lift: Lift) -> None:
+def _take_off(steps: _Steps, project: Project, lift: Lift, numbers: Mapping[str, int]) -> None:
     hazards, p = project.device.hazards, practice()
     name = lift.plate.label
-    _loosen(steps, lift, hazards)
+    _loosen(steps, lift, hazards, numbers)
     for plug in lift.plugs:
         if plug.hidden:
             _unplug(steps, project, plug.id)
     if lift.joints and lift.plate.role is not PlateRole.CASE_WALL:
         text = f"If “{name}” sticks, warm it for {p.warm_s / 60:g} minutes, then twist it a little to and fro. Never lever."
-        steps.add(
-            "wait", text, [lift.plate.id], caution=cautions_at("warm", hazards), minutes=p.minutes["warm"], timer_s=p.warm_s
-        )
+        says = {"caution": cautions_at("warm", hazards), "minutes": p.minutes["warm"], "timer_s": p.warm_s}
+        steps.add("wait", text, [lift.plate.id], side=lift.plate.side, **says)
     steps.add(
         "lift",
         f"Lift “{name}” straight up, by hand; stop if anything pulls.",
@@ -165,7 +167,7 @@ def _take_off(steps: _Steps, project: Project, lift: Lift) -> None:
         )
 
 
-def _loosen(steps: _Steps, lift: Lift, hazards: Any) -> None:
+def _loosen(steps: _Steps, lift: Lift, hazards: Hazards, numbers: Mapping[str, int]) -> None:
     p = practice()
     sprung = [one for one in lift.fasteners if one.kind in _SPRUNG]
     plain = [one for one in lift.fasteners if one.kind not in _SPRUNG]
@@ -173,15 +175,16 @@ def _loosen(steps: _Steps, lift: Lift, hazards: Any) -> None:
         ordered = [group[n] for n in crosswise([(one.x_mm, one.y_mm) for one in group])]
         if not ordered:
             continue
-        about, names = [one.id for one in ordered], ", ".join(one.label for one in ordered)
+        about = [one.id for one in ordered]
+        names = ", ".join(f"{numbers[one.id]} {one.label}" if one.id in numbers else one.label for one in ordered)
         rounds = p.rounds if group is sprung and len(ordered) > 1 else 1
         for n in range(rounds - 1):
             turns = _turns(ordered, rounds)
             text = f"Loosen crosswise, {turns} each, round {n + 1} of {rounds}: {names}."
             caution = cautions_at("unscrew", hazards) if n == 0 else ""
             steps.add("do", text, about, caution=caution, minutes=len(ordered) * p.minutes["sprung"], side=lift.plate.side)
-        last = f"Round {rounds} of {rounds}: take" if rounds > 1 else "Take"
-        text = f"{last} them out in the same order, into the tray as numbered: {names}."
+        last = f"Round {rounds} of {rounds}: take them out in the same order" if rounds > 1 else "Take them out crosswise"
+        text = f"{last}, into the tray as numbered: {names}."
         steps.add("unscrew", text, about, minutes=len(ordered) * p.minutes["screw"], side=lift.plate.side)
 
 

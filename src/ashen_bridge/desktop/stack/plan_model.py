@@ -9,9 +9,9 @@ import numpy as np
 from PyQt6.QtGui import QColor
 
 from ashen_bridge.arrays import Floats
+from ashen_bridge.desktop.charts.pictures import even_raster
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.stack.desk import StackDesk
-from ashen_bridge.desktop.stack.pictures import even_raster
 from ashen_bridge.geometry.section import Cut
 from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
 from ashen_bridge.model.footprint import Rect

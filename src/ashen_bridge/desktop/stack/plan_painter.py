@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
+from ashen_bridge.desktop.charts.pictures import ramp_image, ramp_table
 from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.stack.pictures import ramp_image, ramp_table
 from ashen_bridge.desktop.stack.plan_model import Item, Legend, PlanPicture
 
 

@@ -1,0 +1,147 @@
+"""What the board shows while it lies open, as plain values: screws, plugs, and what its contacts show."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ashen_bridge.desktop.openup.desk import OpenDesk
+from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
+from ashen_bridge.model.evidence import Evidence
+from ashen_bridge.model.footprint import Rect
+from ashen_bridge.model.project import Project
+
+Box = tuple[float, float, float, float]
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Outline:
+    """One body in plan [mm]; `held`: the present step handles it."""
+
+    id: str
+    kind: str
+    name: str
+    rects: tuple[Rect, ...]
+    holes: tuple[Rect, ...]
+    held: bool = False
+
+
+@dataclass(frozen=True)
+class ScrewMark:
+    """A screw: its number, its place, how it stands, and its turn in the present step (0: none)."""
+
+    id: str
+    number: int
+    at: Point
+    state: str
+    turn: int
+    selected: bool
+
+
+@dataclass(frozen=True)
+class PlugMark:
+    """A plug: its place, and whether it is off, hidden, and handled by the present step."""
+
+    id: str
+    name: str
+    at: Point
+    off: bool
+    hidden: bool
+    held: bool
+
+
+@dataclass(frozen=True)
+class ContactMark:
+    """A contact over its lower body: what is expected there, what was said, whether that surprises, a wedge's direction [°]."""
+
+    joint: str
+    lower: str
+    name: str
+    box: Box
+    expected: str
+    said: str
+    odd: bool
+    toward_deg: float | None
+    selected: bool
+
+
+@dataclass(frozen=True)
+class BoardPicture:
+    """Everything the board shows. `words` stand in its place where there is nothing to show."""
+
+    extent: Box = (-60.0, -40.0, 60.0, 40.0)
+    outlines: tuple[Outline, ...] = ()
+    screws: tuple[ScrewMark, ...] = ()
+    plugs: tuple[PlugMark, ...] = ()
+    contacts: tuple[ContactMark, ...] = ()
+    side: Side = Side.FRONT
+    words: str = ""
+
+
+def board_picture(desk: OpenDesk) -> BoardPicture:
+    """Return the board of the build that is looked at, for the page that is."""
+    session = desk.session
+    bodies = session.project.bodies_of(session.build) if session.project.builds else ()
+    board = next((one for one in bodies if isinstance(one, Board)), None)
+    if board is None:
+        return BoardPicture(words="There is no board yet.")
+    side, step = desk.view.side, desk.step
+    about = step.about if step is not None and desk.view.page == "steps" else ()
+    order = {"substrate": 1, "component": 2, "plate": 3}
+    there = [one for one in bodies if isinstance(one, Substrate | Component | Plate) and one.side is side]
+    shown = sorted(there, key=lambda one: order[one.kind])
+    outlines = tuple(
+        Outline(one.id, one.kind, one.label, one.footprint.rects, one.footprint.holes, one.id in about) for one in (board, *shown)
+    )
+    extent = board.footprint.bounds
+    if desk.view.page == "seen":
+        boxes = {one.id: one.footprint.bounds for one in shown}
+        return BoardPicture(extent, outlines, contacts=_contacts(desk, boxes), side=side)
+    return BoardPicture(extent, outlines, _screws(desk, about), _plugs(desk, about), side=side)
+
+
+def _screws(desk: OpenDesk, about: Sequence[str]) -> tuple[ScrewMark, ...]:
+    turns = {name: n + 1 for n, name in enumerate(about)}
+    found = []
+    for one in desk.tray.slots:
+        if one.side is desk.view.side or one.id in turns:
+            state = "missing" if one.missing else "tray" if one.cell else "back" if one.back else "in"
+            chosen = one.id == desk.view.screw
+            found.append(ScrewMark(one.id, one.number, (one.x_mm, one.y_mm), state, turns.get(one.id, 0), chosen))
+    return tuple(found)
+
+
+def _plugs(desk: OpenDesk, about: Sequence[str]) -> tuple[PlugMark, ...]:
+    begun = desk.begun
+    off = {name for step in (begun.steps if begun else ()) if step.kind == "unplug" and step.done for name in step.about}
+    return tuple(
+        PlugMark(one.id, one.label, (one.x_mm, one.y_mm), one.id in off, one.hidden, one.id in about)
+        for one in desk.session.project.device.plugs
+        if one.side is desk.view.side
+    )
+
+
+def _contacts(desk: OpenDesk, boxes: dict[str, Box]) -> tuple[ContactMark, ...]:
+    found = desk.found
+    if found is None or desk.closing is None:
+        return ()
+    odd = {one.id for one in found.statements if not one.agrees}
+    marks = []
+    for one in found.looked:
+        if one.lower in boxes:
+            said = said_of(desk.session.project, desk.closing.id, one.joint, one.lower)
+            words = ", ".join(each.says for each in said)
+            toward = next((each.toward_deg for each in said if each.toward_deg is not None), None)
+            chosen = (one.joint, one.lower) == (desk.view.joint, desk.view.lower)
+            surprise = any(each.id in odd for each in said)
+            marks.append(
+                ContactMark(one.joint, one.lower, one.name, boxes[one.lower], one.expected, words, surprise, toward, chosen)
+            )
+    return tuple(marks)
+
+
+def said_of(project: Project, closing: str, joint: str, lower: str) -> tuple[Evidence, ...]:
+    """Return what counts of what was said of a contact."""
+    where = (closing, joint, lower)
+    return tuple(one for one in project.evidence if (one.closing, one.joint, one.lower) == where and not one.aside)

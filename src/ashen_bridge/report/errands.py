@@ -1,0 +1,22 @@
+"""Longer errands for a worker: generator functions of (engine, *arguments) that yield (progress 0 to 1, value) pairs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ashen_bridge.model.procedures import Procedure
+from ashen_bridge.model.project import Project
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.report.paper import Size
+
+
+def sheet(engine: Engine, project: Project, procedure: Procedure, size: Size) -> Iterator[tuple[float, bytes | None]]:
+    """Print the sheet of a procedure as PDF."""
+    from ashen_bridge.report.sheet import sheet_pdf
+
+    del engine
+    yield 0.3, None
+    yield 1.0, sheet_pdf(project, procedure, size)
