@@ -54,7 +54,7 @@ def with_readings(project: Project, name: str, seed: int = 20_310_301) -> Projec
     """Return the project with instruments and what was read with them."""
     build, day, heights, steps, imprints = OPENED[name]
     random = np.random.default_rng([seed, len(name)])
-    real = _real(project, build, random)
+    real = _real(project, build, random)  # the first that is drawn: `real_device` draws the same
     engine = Engine()
     closed = {one.builds[0]: engine.mechanics(real, one.builds[0])[0] for one in project.closings}
     gaps = {at: {(row.joint, row.lower): row.gap_mm for row in rows} for at, rows in closed.items()}
@@ -77,6 +77,11 @@ def with_readings(project: Project, name: str, seed: int = 20_310_301) -> Projec
         repeats = np.round(value + _HAND_MM * random.standard_normal(3), 2)
         made.append(_parsed(project, told | {"values_mm": repeats.tolist()}))
     return add_readings(project, made)
+
+
+def real_device(project: Project, name: str, seed: int = 20_310_301) -> Project:
+    """Return the device as it really is, which is what was read and seen."""
+    return _real(project, OPENED[name][0], np.random.default_rng([seed, len(name)]))
 
 
 def _parsed(project: Project, plain: dict[str, Any]) -> Any:

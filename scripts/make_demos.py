@@ -12,6 +12,7 @@ from beamformer import beamformer
 from buoy import buoy
 from correlator import correlator
 from demo_history import with_history
+from demo_opening import with_opening
 from demo_readings import with_readings
 from demo_runs import with_runs
 
@@ -21,7 +22,7 @@ TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 def main() -> None:
     engine = Engine()
     for name, make in (("correlator", correlator), ("beamformer", beamformer), ("buoy", buoy)):
-        project = with_readings(with_history(with_runs(engine, make(), name), name), name)
+        project = with_opening(with_readings(with_history(with_runs(engine, make(), name), name), name), name)
         save_project(TARGET / f"{name}.ashb", project, pack(assess(project)))
 
 

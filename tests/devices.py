@@ -177,7 +177,13 @@ def without_runs(project: Project) -> Project:
     """A demo without its logs and readings, and without what was done when."""
     bare: dict[str, object] = {"runs": (), "closings": (), "mappings": (), "calibrations": (), "calibration": None}
     bare |= {"readings": (), "instruments": (), "taken_over": ()}
-    return Project.parse(project.model_dump(mode="json") | bare)
+    bare |= {"signs": (), "evidence": (), "pictures": (), "images": (), "procedures": (), "tray": ()}
+    plain = project.model_dump(mode="json") | bare
+    for name in ("screws", "plugs", "hazards"):
+        plain["device"].pop(name)
+    for one in plain["device"]["fasteners"]:
+        one.pop("hardware")
+    return Project.parse(plain)
 
 
 def certain(project: Project, but: tuple[str, ...]) -> Project:

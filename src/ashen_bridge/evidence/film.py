@@ -62,6 +62,8 @@ def read_film(image: Image.Image, corners: Corners, w_mm: float, h_mm: float, sc
     x, y = straight.x_mm[inner[1][0]], straight.y_mm[inner[0][:, 0]]
     main, *others = (_figures(smooth, share * least, scale, x, y) for share in (1.0, 0.7, 1.4))
     covered_sd = max(abs(one.covered - main.covered) for one in others) / 2 + 0.01
+    # Below the lightest patch of a strip nobody knows what a colour means: anything between nothing and a straight line.
+    others.append(_figures(smooth, max(least, scale.depth[1]) if vague == 0.0 else least, scale, x, y))
     apart = max(math.hypot(one.x - main.x, one.y - main.y) for one in others)
     centre_sd = math.hypot(apart / 2 + 0.15, vague * math.hypot(main.x, main.y) + 0.1 * vague * max(w_mm, h_mm))
     toward, ratio = (main.toward, main.ratio) if main.ratio > _TWOFOLD else (None, main.ratio)

@@ -6,7 +6,7 @@ the likelihood of every statement: so that what was seen moves the same numbers 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Generator, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ashen_bridge.arrays import Floats
-from ashen_bridge.changes.readings import before_readings
+from ashen_bridge.changes.readings import before_readings, set_aside
 from ashen_bridge.estimate.rows import EstimateError
 from ashen_bridge.estimate.weighed import Weighed, weighed_draws
 from ashen_bridge.evidence.contacts import Contact, Where, contacts_of
@@ -46,19 +46,41 @@ def seeing(engine: Engine, project: Project, build: str | None = None) -> Iterat
     name = project.build(build).id
     used, refused = _usable(project)
     builds = tuple(dict.fromkeys((*(where.build for _, where in used), *_own_closing(project, name))))
-    gauged = None
-    for progress, found in gauging(engine, project, name, builds):
-        gauged = found
-        yield 0.6 * progress, None
-    assert gauged is not None  # the last one always is
+    gauged, odd = yield from _gauged(engine, project, name, builds)
     model = _Model(project, gauged, used)
     refused += [(one.id, why) for one, why in model.refused]
+    refused += [(one, "It does not fit the other readings, so it is left out here.") for one in odd]
     yield 0.65, None
     statements = tuple(sorted(model.statements(), key=lambda one: (one.agrees, not one.silent)))
     gaps, effective, problem = _weighed(model, gauged)
     looked = tuple(model.looked(_closings(project, builds)))
     clash = contradictions([one for one, _ in model.used if isinstance(one, Evidence)], model.names)
     yield 1.0, Seen(name, statements, clash, tuple(refused), gaps, looked, effective, problem)
+
+
+def _gauged(
+    engine: Engine, project: Project, build: str, builds: Sequence[str]
+) -> Generator[tuple[float, None], None, tuple[Gauging, tuple[str, ...]]]:
+    """Return what readings say, and those that do not fit the others: they would be held against what was seen, too."""
+    odd: tuple[str, ...] = ()
+    gauged: Gauging | None = None
+    for turn in (0, 1):
+        for progress, found in gauging(engine, _without(project, odd), build, builds):
+            gauged = found
+            yield 0.3 * (turn + progress), None
+        assert gauged is not None  # the last one always is
+        if turn or not gauged.odd:
+            break
+        odd = tuple(one.label for one in gauged.odd)
+    assert gauged is not None  # there is at least one turn
+    return gauged, odd
+
+
+def _without(project: Project, odd: Sequence[str]) -> Project:
+    """Return the project with some readings set aside."""
+    for one in odd:
+        project = set_aside(project, one)
+    return project
 
 
 def _usable(project: Project) -> tuple[list[tuple[Said, Where]], list[tuple[str, str]]]:
@@ -240,7 +262,7 @@ def _weighed(model: _Model, gauged: Gauging) -> tuple[tuple[SeenGap, ...], float
     mean = found.mean(gaps)
     sd = np.sqrt(np.maximum(found.mean((gaps - mean) ** 2), 0.0))
     told = tuple(
-        SeenGap(one.joint, one.lower, one.name, one.now, (float(m), float(s)))
-        for one, m, s in zip(gauged.gaps, mean, sd, strict=True)
+        SeenGap(one.joint, one.lower, one.name, one.before, (float(m), float(s)))
+        for one, m, s in zip(plain, mean, sd, strict=True)
     )
     return told, found.effective, ""
