@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
+from collections.abc import Iterator
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.measure.page import MeasurePage
 from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.editing import readings as edits
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model import paths
@@ -127,3 +133,111 @@ def test_arrow_keys_go_from_gap_to_gap_and_the_board_turns(qtbot: QtBot, window:
     assert seen == {one.lower for one in page.plan.picture.marks}
     qtbot.mouseClick(page.rear, LEFT)
     assert page.plan.picture.side.value == "rear"
+
+
+def speak(qtbot: QtBot, ours: int, text: str) -> None:
+    os.write(ours, text.encode())
+    qtbot.wait(60)
+
+
+@pytest.fixture
+def caliper() -> Iterator[tuple[int, str]]:
+    """A caliper on a pseudo-terminal: its own end, and the name of the port."""
+    ours, theirs = os.openpty()
+    yield ours, os.ttyname(theirs)
+    for end in (ours, theirs):
+        with contextlib.suppress(OSError):
+            os.close(end)
+
+
+def test_a_route_walked_with_a_caliper_and_one_slip(qtbot: QtBot, window: MainWindow, caliper: tuple[int, str]) -> None:
+    """Its button takes readings; a slip is questioned, what is held or rubbish left out, and the verdict's ± shrinks."""
+    page, session = at_measure(qtbot, window), window.session
+    page.entry.loud = False
+    session.apply(edits.set_aside("height_radio", True))
+    known(qtbot, page)
+    qtbot.waitUntil(lambda: page.desk.routing.state == "current", timeout=WAIT)
+    route = page.desk.route
+    assert route is not None
+    assert route.stops
+    assert page.route.buttons
+    ours, port = caliper
+    page.entry.listen(port)
+    assert page.entry.port.listening
+    before, count = route.now_k, len(session.project.readings)
+    for n, stop in enumerate(route.stops[:2]):
+        page.route.go_to(stop)
+        known(qtbot, page)
+        wanted = page.desk.wanted
+        assert wanted is not None
+        assert (wanted.form, wanted.of) == (stop.form, stop.of)
+        value = wanted.expected[0] if wanted.expected is not None else 0.8
+        if not n:
+            speak(qtbot, ours, f"{value * 10:.2f} mm\r\n")
+            assert len(session.project.readings) == count, "a slip is asked about first" if wanted.expected else ""
+            page.entry.value.clear()
+            page.entry._say("", False)
+        speak(qtbot, ours, f"hold {value:.2f} mm\r\nnonsense\r\n# a remark\r\n")
+        for _ in range(2):
+            speak(qtbot, ours, f"{value:.2f} mm\r\n")
+        known(qtbot, page)
+    assert len(session.project.readings) > count
+    last = session.project.readings[-1]
+    assert len(last.values_mm) == 2  # type: ignore[union-attr]
+    assert page.over.isVisible()
+    qtbot.mouseClick(page.over, LEFT)
+    known(qtbot, page)
+    qtbot.waitUntil(lambda: page.desk.routing.state == "current", timeout=WAIT)
+    after = page.desk.route
+    assert after is not None
+    assert after.now_k < before, "the verdict is known better"
+    qtbot.waitUntil(lambda: "Taken over" in window.notice.words.text(), timeout=WAIT)
+
+
+def test_a_caliper_that_floods_goes_or_is_not_there_is_one_sentence(
+    qtbot: QtBot, window: MainWindow, caliper: tuple[int, str]
+) -> None:
+    page, session = at_measure(qtbot, window), window.session
+    before = session.project.readings
+    page.entry.listen("/dev/no-such-port")
+    assert "cannot be opened" in page.entry.said.text()
+    ours, port = caliper
+    page.entry.listen(port)
+    os.write(ours, b"1.00 mm\r\n" * 60)
+    qtbot.waitUntil(lambda: not page.entry.port.listening, timeout=WAIT)
+    assert "more than a hand can press" in page.entry.said.text()
+    assert session.project.readings == before
+    page.entry.listen(port)
+    os.close(ours)
+    qtbot.waitUntil(lambda: not page.entry.port.listening, timeout=WAIT)
+    assert "gone" in page.entry.said.text()
+
+
+def test_intervals_depths_and_numbers_have_their_forms(qtbot: QtBot, window: MainWindow) -> None:
+    page, session = at_measure(qtbot, window), window.session
+    for form, text, field in (
+        ("feeler", "0.80 to 0.90", "goes_mm"),
+        ("beside", "1.0 .. 1.25", "least_mm"),
+        ("depth", "12.4-11.2", "values_mm"),
+    ):
+        page.desk.look(replace(page.desk.view, form=form, of=()))
+        assert page.desk.wanted is not None, form
+        count = len(session.project.readings)
+        typed(qtbot, page, text)
+        if len(session.project.readings) == count:
+            typed(qtbot, page, "")  # asked about once: Enter again takes it
+        reading = session.project.readings[-1]
+        assert reading.form == form, page.entry.said.text()
+        assert getattr(reading, field)
+    page.desk.look(replace(page.desk.view, form="feeler", of=()))
+    typed(qtbot, page, "0.8")
+    assert "no interval" in page.entry.said.text()
+    page.entry.value.clear()
+    page.desk.look(replace(page.desk.view, form="number", of=()))
+    wanted = page.desk.wanted
+    assert wanted is not None
+    assert wanted.expected is not None
+    typed(qtbot, page, f"{wanted.expected[0]:.3f}")
+    reading = session.project.readings[-1]
+    assert reading.form == "number"
+    assert reading.path == dict(wanted.of)["path"]

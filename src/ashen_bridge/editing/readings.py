@@ -16,14 +16,28 @@ from ashen_bridge.model.readings import Instrument, Reading
 from ashen_bridge.model.refusals import wrong_in
 
 _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
+INTERVALS = {"feeler": ("goes_mm", "stops_mm"), "beside": ("least_mm", "most_mm")}
+"""Forms that read an interval, and their fields."""
 USUAL = Instrument(id="caliper", name="Caliper", kind="caliper")
 
 
-def take(project: Project, form: str, of: dict[str, Any], value: float, instrument: str, sitting: str) -> Edit:
-    """Take one value [mm]; a repeat of the last of its kind adds to that one. Raises `RefusedError` in a sentence."""
-    what = next(iter(of.values()), "")
+def take(
+    project: Project, form: str, of: dict[str, Any], value: float | tuple[float, float], instrument: str, sitting: str
+) -> Edit:
+    """Take one value [mm, a number in its own unit], or an interval for forms that read one; a repeat of the last of its kind
+    adds to that one. Raises `RefusedError` in a sentence.
+    """
+    what = next(iter(of.values()), "").rpartition(".")[0].rpartition(".")[2] if form == "number" else next(iter(of.values()), "")
     name = fresh_id(slug(f"{form} {what}", form), [one.id for one in project.readings])
-    said = {"form": form, "id": name, "values_mm": [value], "instrument": instrument, "sitting": sitting, "taken": sitting, **of}
+    said = {"form": form, "id": name, "instrument": instrument, "sitting": sitting, "taken": sitting, **of}
+    if form in INTERVALS:
+        low, high = value if isinstance(value, tuple) else (value, value)
+        said |= dict(zip(INTERVALS[form], (low, high), strict=True))
+    else:
+        said |= {"values" if form == "number" else "values_mm": [value]}
+    if form == "depth":
+        said.setdefault("placement", f"straight edge, {sitting}")
+        said |= {key: float(said[key]) for key in ("x_mm", "y_mm")}
     try:
         reading = _READING.validate_python(said)
     except ValidationError as error:

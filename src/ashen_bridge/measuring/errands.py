@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ashen_bridge.measuring.result import Found
+from ashen_bridge.measuring.result import Found, Route
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
@@ -17,3 +17,10 @@ def gaps(engine: Engine, project: Project, build: str) -> Iterator[tuple[float, 
     from ashen_bridge.measuring.finding import finding
 
     yield from finding(engine, project, build)
+
+
+def route(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, Route | None]]:
+    """Work out which readings narrow the verdict."""
+    from ashen_bridge.measuring.verdict_route import routing
+
+    yield from routing(engine, project, build, point)

@@ -71,6 +71,26 @@ class Offered:
 
 
 @dataclass(frozen=True)
+class Stop:
+    """One reading of a route: its form, what of (as the fields of a reading), minutes, and the verdict's ± with it [K]."""
+
+    form: str
+    of: tuple[tuple[str, str], ...]
+    words: str
+    minutes: float
+    then_k: float
+
+
+@dataclass(frozen=True)
+class Route:
+    """What to read for a verdict, in an order that saves moves, the most worth first; and the verdict's ± now [K]."""
+
+    verdict: str
+    now_k: float
+    stops: tuple[Stop, ...]
+
+
+@dataclass(frozen=True)
 class Gap:
     """One gap to fill: before any reading and now, and what to read next for it."""
 

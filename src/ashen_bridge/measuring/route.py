@@ -22,9 +22,11 @@ from ashen_bridge.model.bodies import Board, Component, Plate, Substrate
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.readings import HeightReading, Instrument, Reading, StepReading
+from ashen_bridge.model.signs import unit_of, without_unit
 
 _REPEATS = 3
 _SHOWN, _LEAST = 8, 0.03  # candidates that are shown, and which share of the variance they must take
+_READ_AS_LENGTHS = (".height_mm", ".step_mm")
 _USUAL = Instrument(id="usual")
 
 
@@ -86,7 +88,32 @@ def offered(project: Project, gauging: Gauging, listed: tuple[Candidate, ...]) -
         Offered(one.form, tuple(one.of.items()), one.words, (one.value, float(np.linalg.norm(one.slopes @ root))))
         for one in listed
     ]
-    return (*lengths, *_old_pads(project))
+    return (*lengths, *_depths(project, gauging.build), *_old_pads(project), *_numbers(gauging))
+
+
+def _depths(project: Project, build: str) -> Iterator[Offered]:
+    """Yield what lies below a straight edge: tops of parts and landings, in their middles."""
+    for body in project.bodies_of(project.build(build)):
+        if isinstance(body, Component):
+            x0, y0, x1, y1 = body.footprint.bounds
+            said = {"body": body.id, "x_mm": str((x0 + x1) / 2), "y_mm": str((y0 + y1) / 2)}
+            yield Offered("depth", tuple(said.items()), f"top of {body.label}")
+        for landing in body.landings if isinstance(body, Plate) else ():
+            x0, y0, x1, y1 = landing.area.bounds
+            said = {"body": body.id, "landing": landing.id, "x_mm": str((x0 + x1) / 2), "y_mm": str((y0 + y1) / 2)}
+            yield Offered("depth", tuple(said.items()), f"{landing.name or landing.id} on {body.label}")
+
+
+def _numbers(gauging: Gauging) -> Iterator[Offered]:
+    """Yield every other number that lengths, springs and screws stand on, as far as one instrument reads it."""
+    for n, one in enumerate(gauging.numbers):
+        field = one.field.rpartition(".")[2]
+        if one.paths[0].endswith(_READ_AS_LENGTHS) or unit_of(field) not in ("mm", "N/mm", "N"):
+            continue
+        sd = float(np.linalg.norm(gauging.found.root[n])) * one.uncertainty
+        value = one.value + float(gauging.found.mean[n]) * one.uncertainty
+        words = f"{without_unit(field).replace('_', ' ')} of {one.owners[0]}"
+        yield Offered("number", (("path", one.paths[0]),), words, (value, sd))
 
 
 def _old_pads(project: Project) -> Iterator[Offered]:
@@ -102,6 +129,11 @@ def _old_pads(project: Project) -> Iterator[Offered]:
                 yield Offered("imprint", tuple(said.items()), f"{joint.label} of “{closing.label}”")
             said = {"closing": closing.id, "joint": joint.id, "piece": joint.pieces[joint.sheet_at].id}
             yield Offered("edge", tuple(said.items()), f"{joint.label} of “{closing.label}”")
+            yield Offered("beside", tuple(said.items()), f"{joint.label} of “{closing.label}”")
+        for joint in build.joints if build is not None else ():
+            for lower in joint.lower:
+                said = {"closing": closing.id, "joint": joint.id, "lower": lower}
+                yield Offered("feeler", tuple(said.items()), f"{joint.label} of “{closing.label}”")
 
 
 def next_for(project: Project, gauging: Gauging, gap: int, listed: tuple[Candidate, ...]) -> tuple[Next, ...]:
@@ -118,7 +150,7 @@ def next_for(project: Project, gauging: Gauging, gap: int, listed: tuple[Candida
         if one.slopes.any():
             of[str(n)] = one
             minutes = practice().forms[one.form].minutes
-            offers.append(Offer(str(n), np.append(one.slopes, more), _error(one.form, instrument), minutes))
+            offers.append(Offer(str(n), np.append(one.slopes, more), error_of(one.form, instrument), minutes))
     ranked = next_readings(found, np.append(gauging.slopes.of_gaps[gap], more), offers)
     return tuple(
         Next(one.form, ".".join(one.of.values()), one.words, each.offer.minutes, each.now, each.then)
@@ -136,7 +168,7 @@ def on_the_way(gauging: Gauging, gaps: Sequence[int], listed: Sequence[Candidate
     root = gauging.found.root[:count]
     targets = gauging.slopes.of_gaps[list(gaps)] @ root
     reads = np.array([one.slopes @ root for one in listed])
-    errors = np.array([_error(one.form, _USUAL) for one in listed])
+    errors = np.array([error_of(one.form, _USUAL) for one in listed])
     minutes = np.array([practice().forms[one.form].minutes for one in listed])
     left = list(range(len(listed)))
     for _ in range(min(most, len(listed))):
@@ -153,7 +185,7 @@ def on_the_way(gauging: Gauging, gaps: Sequence[int], listed: Sequence[Candidate
         targets = targets - scale * np.outer(targets @ along, along)
 
 
-def _error(form: str, instrument: Instrument) -> float:
+def error_of(form: str, instrument: Instrument) -> float:
     """Return the standard error of some repeats of a form [mm]."""
     hand = practice().hand_mm / math.sqrt(_REPEATS)
     digits = instrument.resolution_mm / math.sqrt(12)

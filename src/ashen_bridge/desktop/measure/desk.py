@@ -10,7 +10,7 @@ from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.measuring import errands
-from ashen_bridge.measuring.result import Found, Gap, Offered
+from ashen_bridge.measuring.result import Found, Gap, Offered, Route
 from ashen_bridge.model.bodies import Side
 
 LABEL = "Gaps from readings"
@@ -37,6 +37,8 @@ class MeasureDesk(QObject):
         self.view = MeasureView()
         self.question: Question[Found] = Question(session.questions, LABEL, self._now)
         self.question.changed.connect(self.changed)
+        self.routing: Question[Route] = Question(session.questions, "A route of readings", self._route_now)
+        self.routing.changed.connect(self.changed)
 
     def look(self, view: MeasureView) -> None:
         """Look at something else; changed copies are made with `dataclasses.replace`."""
@@ -60,6 +62,19 @@ class MeasureDesk(QObject):
             project.build(session.view.build).id,
         )
         return Asked(key, errands.gaps, (project, session.view.build))
+
+    def _route_now(self) -> Asked | None:
+        """What narrows the verdict: as the gaps, at the operating point that is looked at."""
+        asked, session = self._now(), self.session
+        if asked is None or not session.project.points:
+            return None
+        key = key_of(asked.key, session.view.point, session.keys.project(session.project, "aims"))
+        return Asked(key, errands.route, (session.project, session.view.build, session.view.point))
+
+    @property
+    def route(self) -> Route | None:
+        """What to read for the verdict, be it of a moment before."""
+        return self.routing.value or (self.routing.last if self.routing.state in ("running", "stale") else None)
 
     @property
     def found(self) -> Found | None:

@@ -2,18 +2,34 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QInputDialog,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.measure.caliper import CaliperPort, ports
 from ashen_bridge.desktop.measure.desk import MeasureDesk
+from ashen_bridge.desktop.measure.jaws import JawsView
 from ashen_bridge.desktop.parts.plain import Words, dressed_anew
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.editing import readings as edits
 from ashen_bridge.editing.typed import TypedError, read_number
+from ashen_bridge.measuring.lines import Said
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.signs import unit_of
 from ashen_bridge.words.numbers import measured
 
 FORMS = (
@@ -22,7 +38,12 @@ FORMS = (
     ("Imprint", "imprint"),
     ("Old pad, edge", "edge"),
     ("Putty", "putty"),
+    ("Depth", "depth"),
+    ("Feeler", "feeler"),
+    ("Beside", "beside"),
+    ("Number", "number"),
 )
+_REPEATS, _SECOND = 3, 2
 
 
 _HOW = {
@@ -31,6 +52,10 @@ _HOW = {
     "imprint": "Inside the mark, the jaws only touching; it shows the gap of that closing.",
     "edge": "Where nothing pressed: roughly what was bought.",
     "putty": "Squashed by closing without a pad, cut through its middle.",
+    "depth": "From a straight edge down; at three places that lie in no line its tilt does no harm.",
+    "feeler": "The thickest leaf that goes, and the thinnest that does not: 0.80 to 0.90.",
+    "beside": "Thin pads stacked beside the old one: at least and at most as thick: 1.0 to 1.25.",
+    "number": "Any other number: a shim, a spring, a die.",
 }
 
 
@@ -40,7 +65,7 @@ class Entry(QWidget):
     def __init__(self, desk: MeasureDesk, theme: Theme) -> None:
         super().__init__()
         self.desk, self.theme = desk, theme
-        self._asked = ""
+        self._asked, self._zeros = "", 0
         self.form = ChoiceField("What is read", self._choose_form)
         self.of = ChoiceField("Of what", self._choose)
         self.instrument = ChoiceField("With which instrument", lambda one: desk.look(replace(desk.view, instrument=one)))
@@ -60,17 +85,33 @@ class Entry(QWidget):
         self.said = Words()
         self.said.setObjectName("quiet")
         self.said.setWordWrap(True)
+        self.jaws = JawsView(theme)
+        self.port = CaliperPort(self)
+        self.port.said.connect(self._heard)
+        self.port.ended.connect(self._silent)
+        self.caliper = QPushButton("Caliper…")
+        self.caliper.setProperty("popup", True)
+        self.caliper.setToolTip("Take readings from the button of a caliper on a serial port")
+        self._menu = QMenu(self.caliper)
+        self._menu.aboutToShow.connect(self._offer_ports)
+        self.caliper.setMenu(self._menu)
+        self.advance: Callable[[str, tuple[tuple[str, str], ...]], object] = lambda form, of: None
+        self.loud = True
         row = QHBoxLayout()
         row.setSpacing(6)
         for field in (self.form, self.of, self.instrument):
             row.addWidget(field)
         row.addWidget(self.value, 1)
         row.addWidget(self.back)
+        row.addWidget(self.caliper)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         column.addLayout(row)
-        column.addWidget(self.said)
+        beside = QHBoxLayout()
+        beside.addWidget(self.said, 1)
+        beside.addWidget(self.jaws)
+        column.addLayout(beside)
         self.set_theme(theme)
 
     def set_theme(self, theme: Theme) -> None:
@@ -78,6 +119,8 @@ class Entry(QWidget):
         self.theme = theme
         self.value.setStyleSheet(f"font-size: {round(theme.px(24))}px; font-weight: bold;")
         self.value.setMinimumWidth(round(theme.px(110)))
+        self.jaws.theme = theme
+        self.jaws.update()
 
     def refresh(self) -> None:
         """Take over what can be read."""
@@ -90,6 +133,10 @@ class Entry(QWidget):
         instruments = [(one.label, one.id) for one in desk.session.project.instruments] or [(edits.USUAL.label, edits.USUAL.id)]
         self.instrument.show_choice(instruments, desk.view.instrument or instruments[0][1])
         self.back.setEnabled(bool(desk.session.project.readings))
+        self.jaws.show_form(desk.view.form)
+        unit = self._unit
+        self.value.setPlaceholderText(unit)
+        self.value.setAccessibleName(f"Value [{unit}]")
         self.value.setEnabled(wanted is not None)
         if not self._asked:
             self._hint()
@@ -100,7 +147,8 @@ class Entry(QWidget):
             self._say("What can be read is known as soon as the gaps are.", False)
             return
         last = next((one for one in reversed(self.desk.session.project.readings) if not one.aside), None)
-        said = _HOW[wanted.form] + (f" Expected: {measured(*wanted.expected, 'mm')}." if wanted.expected is not None else "")
+        expected = f" Expected: {measured(*wanted.expected, self._unit)}." if wanted.expected is not None else ""
+        said = _HOW[wanted.form] + expected
         if last is not None and hasattr(last, "values_mm"):
             values = ", ".join(f"{one:g}" for one in last.values_mm[-4:])
             said += f" Last taken: {last.id} {values} mm."
@@ -134,11 +182,12 @@ class Entry(QWidget):
         if wanted is None or not text:
             return
         try:
-            value = read_number(text, "mm")
+            value = self._typed(wanted.form, text)
         except TypedError as error:
             self._say(str(error), True)
             return
-        question = edits.questioned(value, *wanted.expected) if wanted.expected is not None else ""
+        asked = wanted.expected is not None and isinstance(value, float) and wanted.form != "number"
+        question = edits.questioned(value, *wanted.expected) if asked else ""  # type: ignore[arg-type, misc]
         if question and self._asked != text:
             self._say(question, True)
             self._asked = text
@@ -151,8 +200,32 @@ class Entry(QWidget):
         self.value.clear()
         self._hint()
         desk.look(replace(desk.view, of=wanted.of))
+        if self.loud:
+            QApplication.beep()
+        if self._often(wanted.form) >= _REPEATS:
+            self.advance(wanted.form, wanted.of)
 
-    def _taken(self, form: str, of: dict[str, str], value: float) -> str:
+    def _often(self, form: str) -> int:
+        """Return how often the last reading was repeated."""
+        last = next((one for one in reversed(self.desk.session.project.readings) if one.form == form), None)
+        return len(getattr(last, "values_mm", ())) if last is not None else 0
+
+    @property
+    def _unit(self) -> str:
+        wanted = self.desk.wanted
+        path = dict(wanted.of).get("path", "") if wanted is not None else ""
+        return unit_of(path.rpartition(".")[2]) if path else "mm"
+
+    def _typed(self, form: str, text: str) -> float | tuple[float, float]:
+        """Return what was typed: a value, or an interval for forms that read one. Raises `TypedError`."""
+        if form not in edits.INTERVALS:
+            return read_number(text, self._unit)
+        parts = [one for one in re.split(r"\bto\b|\.\.|;", text) if one.strip()]
+        if len(parts) != 2:
+            raise TypedError(f"“{text}” is no interval: write it as 0.80 to 0.90.")
+        return read_number(parts[0], "mm"), read_number(parts[1], "mm")
+
+    def _taken(self, form: str, of: dict[str, str], value: float | tuple[float, float]) -> str:
         session = self.desk.session
         project = session.project
         instrument = self.instrument.currentData() or edits.USUAL.id
@@ -166,12 +239,75 @@ class Entry(QWidget):
                 return "Say under Baseline when this build was closed: putty shows the gap of a closing."
             of = {"closing": closing, **of}
         try:
-            made = edits.take(session.project, form, of, value, instrument, date.today().isoformat())
+            made = edits.take(session.project, form, of, value, instrument, self._sitting)
         except AshenError as error:
             return str(error)
         return session.attempt(made)
+
+    @property
+    def _sitting(self) -> str:
+        """Today; a caliper that was set to zero again has begun another one."""
+        day = date.today().isoformat()
+        return day if self._zeros < _SECOND else f"{day}, zero {self._zeros}"
 
     def take_back(self) -> None:
         """Take the last value back."""
         if self.desk.session.project.readings:
             self.desk.session.apply(edits.take_back(self.desk.session.project))
+
+    # ---- a caliper that speaks
+
+    def _offer_ports(self) -> None:
+        self._menu.clear()
+        if self.port.listening:
+            action = self._menu.addAction(f"Stop listening to {self.port.name}")
+            assert action is not None  # just made
+            action.triggered.connect(self.hang_up)
+        for name in ports():
+            action = self._menu.addAction(name)
+            assert action is not None  # just made
+            action.triggered.connect(lambda _, name=name: self.listen(name))
+        action = self._menu.addAction("Another port…")
+        assert action is not None  # just made
+        action.triggered.connect(self._ask_port)
+        sound = self._menu.addAction("Sound when taken")
+        assert sound is not None  # just made
+        sound.setCheckable(True)
+        sound.setChecked(self.loud)
+        sound.triggered.connect(self._set_loud)
+
+    def _set_loud(self, loud: bool) -> None:
+        self.loud = loud
+
+    def _ask_port(self) -> None:
+        name, said = QInputDialog.getText(self, "Another port", "The caliper's port, for example /dev/ttyUSB0:")
+        if said and name.strip():
+            self.listen(name.strip())
+
+    def listen(self, name: str) -> None:
+        """Listen to a caliper's port."""
+        problem = self.port.open(name)
+        self.caliper.setText("Caliper…" if problem else "Caliper on")
+        self._say(problem or f"Listening to {name}: its button takes the reading.", bool(problem))
+
+    def hang_up(self) -> None:
+        """Listen no more."""
+        self.port.close()
+        self.caliper.setText("Caliper…")
+
+    def _silent(self, why: str) -> None:
+        self.caliper.setText("Caliper…")
+        self._say(why, True)
+
+    def _heard(self, said: Said) -> None:
+        if said.kind == "rubbish":
+            self._say(f"Not understood, and left out: “{said.text}”", True)
+        elif said.kind == "zero":
+            self._zeros += 1
+            self._say("The caliper was set to zero.", False)
+        elif said.held:
+            self._say("The display was held: that value was taken before, and is left out.", True)
+        else:
+            # Pressed again at the same value: it was asked about, and is meant.
+            self.value.setText(f"{said.value_mm:.4f}".rstrip("0").rstrip("."))
+            self.take()

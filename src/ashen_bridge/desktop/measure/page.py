@@ -14,7 +14,8 @@ from ashen_bridge.desktop.measure.entry import Entry
 from ashen_bridge.desktop.measure.gap_plan import GapPlan
 from ashen_bridge.desktop.measure.method_chart import MethodChart, lines_of
 from ashen_bridge.desktop.measure.reading_list import ReadingList
-from ashen_bridge.desktop.measure.telling import gap_words, length_words, next_words
+from ashen_bridge.desktop.measure.route_list import RouteList
+from ashen_bridge.desktop.measure.telling import gap_words, length_words, moved_words, next_words
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import rich
@@ -30,16 +31,27 @@ _EXPLAIN = (
 )
 
 
+def _shown(session: Session) -> dict[str, float]:
+    """Return what sensors are predicted to show [°C], by name."""
+    assessment = session.results.assessment
+    return {one.name: one.value_c for one in assessment.report.sensors} if assessment is not None else {}
+
+
 class MeasurePage(QWidget):
     """Gaps, and what is read of them."""
 
-    def __init__(self, session: Session, theme: Theme, shown: Callable[[], bool]) -> None:
+    def __init__(
+        self, session: Session, theme: Theme, shown: Callable[[], bool], say: Callable[[str], object] = lambda _: None
+    ) -> None:
         super().__init__()
-        self.session, self.theme, self._shown = session, theme, shown
+        self.session, self.theme, self._shown, self._say = session, theme, shown, say
+        self._before: dict[str, float] = {}
         self.desk = MeasureDesk(session, self)
         self.plan = GapPlan(self.desk, theme)
         self.entry = Entry(self.desk, theme)
         self.readings = ReadingList(self.desk, theme)
+        self.route = RouteList(self.desk, theme)
+        self.entry.advance = self._on
         self.name = Words()
         self.name.setObjectName("title")
         self.name.setWordWrap(True)
@@ -63,6 +75,7 @@ class MeasurePage(QWidget):
         self._lay_out()
         for signal in (session.project_changed, session.view_changed, self.desk.changed):
             signal.connect(self.refresh)
+        session.results.changed.connect(self._predicted)
 
     def _lay_out(self) -> None:
         board = QFrame()
@@ -92,6 +105,10 @@ class MeasurePage(QWidget):
         column.addWidget(self.figure)
         column.addWidget(self.below)
         column.addWidget(self.chart)
+        self._on_route = Words("Route: what narrows the verdict")
+        self._on_route.setObjectName("section")
+        column.addWidget(self._on_route)
+        column.addWidget(self.route)
         column.addWidget(self.words)
         self._ahead = Words("To read next, the most worth per minute first")
         self._ahead.setObjectName("section")
@@ -134,10 +151,13 @@ class MeasurePage(QWidget):
             return
         desk = self.desk
         desk.question.ask_by_itself()
+        if desk.question.state == "current":
+            desk.routing.ask_by_itself()
         gap, found = desk.gap, desk.found
         self.plan.refresh()
         self.entry.refresh()
         self.readings.refresh()
+        self.route.refresh()
         self.rear.setChecked(desk.view.side is Side.REAR)
         self.over.setVisible(found is not None and bool(found.numbers) and desk.question.state == "current")
         if found is not None:
@@ -167,6 +187,12 @@ class MeasurePage(QWidget):
         self.words.setText(rich(gap_words(found, gap, self.theme)))
         self.next.setText(rich(next_words(gap, self.theme)))
 
+    def _on(self, form: str, of: tuple[tuple[str, str], ...]) -> None:
+        """Go on to the next stop of the route, if what was read was one."""
+        after = self.route.after(form, of)
+        if after is not None:
+            self.route.go_to(after)
+
     def _turn(self) -> None:
         side = Side.FRONT if self.desk.view.side is Side.REAR else Side.REAR
         self.desk.look(replace(self.desk.view, side=side))
@@ -174,4 +200,11 @@ class MeasurePage(QWidget):
     def _take_over(self) -> None:
         found = self.desk.question.value
         if found is not None and self.desk.question.state == "current":
+            self._before = _shown(self.session)
             self.session.apply(edits.take_over(found))
+
+    def _predicted(self) -> None:
+        """Say which predictions taking over has moved, once they are there."""
+        if self._before and self.session.results.state == "current":
+            before, self._before = self._before, {}
+            self._say(moved_words(before, _shown(self.session)))

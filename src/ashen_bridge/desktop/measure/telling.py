@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.rich import SPACE, Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.editing.fields import label_of
@@ -62,3 +64,17 @@ def next_words(gap: Gap, theme: Theme) -> Rich:
         for one in gap.next[:_NEXT]
     ]
     return table(rows, right=(1, 2), spacing=2)
+
+
+_MOVED_K, _TOLD = 0.1, 3
+
+
+def moved_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
+    """Return which predictions have moved, the most first, in a sentence; chances and fits on the old numbers are asked anew."""
+    moved = sorted(((now[name] - was, name) for name, was in before.items() if name in now), key=lambda one: -abs(one[0]))
+    told = [(by, name) for by, name in moved if abs(by) >= _MOVED_K]
+    if not told:
+        return "Taken over. No prediction moves by more than a tenth of a kelvin."
+    words = ", ".join(f"{name} {number(before[name], 1)} → {number(now[name], 1)} °C" for _, name in told[:_TOLD])
+    more = f" and {len(told) - _TOLD} more" if len(told) > _TOLD else ""
+    return f"Taken over: {words}{more}. Chances and fits made on the old numbers are out of date until they are asked again."

@@ -26,7 +26,7 @@ class Measure(Workspace):
         if self._page is None:
             from ashen_bridge.desktop.measure.page import MeasurePage
 
-            self._page = MeasurePage(self.session, self.room.theme(), lambda: self.shown)
+            self._page = MeasurePage(self.session, self.room.theme(), lambda: self.shown, self.room.notice.say)
         return self._page
 
     def commands(self) -> tuple[Command, ...]:
@@ -41,6 +41,11 @@ class Measure(Workspace):
                 lambda: self.shown and bool(self.session.project.readings),
             ),
         )
+
+    def leave(self) -> None:
+        """Listen to no caliper any more."""
+        if self._page is not None:
+            self._page.entry.hang_up()
 
     def refresh(self) -> None:
         """Bring the page up to date."""
