@@ -54,6 +54,7 @@ from ashen_bridge.uncertainty.preparation import Preparation, prepared
 from ashen_bridge.uncertainty.sampling import draw_samples
 from ashen_bridge.uncertainty.weighing import weigh
 from bench_logs import logs, runs
+from bench_opening import opened_up
 
 STOCK = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
 CHANGES = (1.25, 1.0, 1.5, 0.75, 1.25, 1.0, 1.1, 0.9, 1.0, 1.25, 1.0)
@@ -309,6 +310,7 @@ def main() -> None:
     samples(project)
     logs(say, seconds)
     runs(say, seconds)
+    opened_up(say, seconds)
     window()
 
 

@@ -50,12 +50,17 @@ LOOKS = {
 SHELL = Hardware(length_mm=8, driver="T6", turns_in="plastic")
 COVERS = {
     "correlator": [
-        Screw(id=f"bracket_{n}", name=f"Bracket screw {n}", x_mm=8, y_mm=20 + 70 * n, holds="bracket") for n in (0, 1)
+        Screw(id=f"bracket_{n}", name=f"Bracket screw {n + 1}", x_mm=8, y_mm=20 + 70 * n, holds="bracket") for n in (0, 1)
     ],
     "beamformer": [],
     "buoy": [
         Screw(
-            id=f"shell_{n}", name=f"Shell screw {n}", x_mm=x, y_mm=y, holds="shell", hardware=Hardware(length_mm=8, driver="T6")
+            id=f"shell_{n}",
+            name=f"Shell screw {n + 1}",
+            x_mm=x,
+            y_mm=y,
+            holds="shell",
+            hardware=Hardware(length_mm=8, driver="T6"),
         )
         for n, (x, y) in enumerate(((6, 6), (100, 6), (6, 70), (100, 70)))
     ],

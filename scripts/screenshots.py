@@ -9,19 +9,21 @@ import os
 import sys
 import tempfile
 import time
+from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QPainter, QPixmap
-from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from ashen_bridge.desktop.__main__ import make_application
 from ashen_bridge.desktop.baseline.triage_sheet import TriageSheet
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
 from ashen_bridge.desktop.look.preferences import Preferences
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
+from ashen_bridge.desktop.openup.page import OpenPage
 from ashen_bridge.desktop.shell.general import EMPTY
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.shell.workbench import Workbench
@@ -106,8 +108,6 @@ def stack(bench: Workbench, camera: Camera) -> None:
     stack_of(window).panel.choose_thickness(1.5)
     look(window, overlay="margins")
     camera.window(window, "finding-thick-pads")
-    look(window, overlay="pressure")
-    camera.window(window, "overlay-pressure")
     bench.set_look("dark")
     look(window, build="as_found", overlay="margins", selected="mem_r2", cut=Cut("x", 0.052))
     camera.window(window, "stack-dark")
@@ -123,21 +123,34 @@ def measuring(bench: Workbench, camera: Camera) -> None:
     finish(bench, window)
 
 
-def others(bench: Workbench, camera: Camera) -> None:
-    """The other demos: layers by kelvin, temperatures over time, chances."""
-    window = opened(bench, "demo:beamformer")
+def opening(bench: Workbench, camera: Camera) -> None:
+    """Steps, what old pads show, and a film read."""
+    window = opened(bench)
+    look(window, workspace="openup", build="as_found")
+    page = window.workspaces["openup"].page()
+    assert isinstance(page, OpenPage)
+    procedure = page.desk.procedure
+    assert procedure is not None  # the demo's is half done
+    page.desk.choose_step(next(one for one in procedure.steps if one.about[:1] == ("spring_sw",)))
+    camera.window(window, "openup-steps")
+    page.turn_to("seen")
     settle(window)
-    look(window, selected="die")
+    page.desk.look(replace(page.desk.view, joint="pad_t1", lower="mem_t1"))
+    page.seen.say("untouched")
     settle(window)
-    stack_of(window).ways.gains.ask()
+    camera.window(window, "openup-shows")
+    bench.set_look("dark")
+    page.turn_to("film")
+    page.film.film.show_taken(window.session.project.pictures[0])
+    settle(window)
     pump(0.5)
     settle(window)
-    for area in stack_of(window).findChildren(QScrollArea):
-        bar = area.verticalScrollBar()
-        if bar is not None and area.isAncestorOf(stack_of(window).ways):
-            bar.setValue(bar.maximum())
-    camera.window(window, "layers-beamformer")
+    camera.window(window, "openup-film")
     finish(bench, window)
+
+
+def others(bench: Workbench, camera: Camera) -> None:
+    """Another demo: temperatures over time, chances."""
     window = opened(bench, "demo:buoy")
     settle(window)
     stack_of(window).time.pattern.setCurrentIndex(1)
@@ -178,7 +191,6 @@ def runs(bench: Workbench, camera: Camera) -> None:
     assert page is not None
     while not page.is_importing:
         pump(0.05)
-    camera.window(window, "baseline-import")
     window.workspaces["baseline"].actions.leave()
     look(window, run="repaired", run_page="diagnose")
     settle(window)
@@ -265,7 +277,7 @@ def main() -> None:
     application = make_application(sys.argv[:1])
     bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
     bench.set_look("light")
-    for part in (stack, measuring, others, editing, guided, triage, runs):
+    for part in (stack, opening, measuring, others, editing, guided, triage, runs):
         part(bench, camera)
     application.processEvents()
 

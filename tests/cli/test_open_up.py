@@ -16,7 +16,7 @@ def test_the_procedure_is_told_printed_and_kept_as_a_recipe(capsys: pytest.Captu
     assert code == 0
     told = json.loads(out)
     assert told["procedure"]["steps"][0]["hold"]
-    assert len(told["tray"]) == 8
+    assert len(told["tray"]) == 10
     assert page.read_text().startswith("<!DOCTYPE html>")
     out, _, code = run(capsys, "open-up", "demo:buoy", "--recipe", str(recipe))
     assert code == 0

@@ -69,7 +69,7 @@ def test_ticks_notes_cells_and_cautions_are_on_it(card: Project) -> None:
     assert page.count("✓") == 1
     assert "the blue cable" in page
     assert "Twist, do not lever" in page
-    assert page.count("<circle") == 8, "every screw is numbered on the drawing"
+    assert page.count("<circle") == 10, "every screw is numbered on the drawing"
     assert "http://www.w3.org/2000/svg" in page
     assert not re.search(r"(src|href)=", page), "it holds all it needs"
 

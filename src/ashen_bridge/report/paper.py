@@ -20,6 +20,7 @@ from ashen_bridge.model.errors import AshenError
 
 Size = Literal["A4", "Letter"]
 _FONTS = (("Lato", 400, "Lato-Regular.ttf"), ("Lato", 700, "Lato-Bold.ttf"), ("Ashen Marks", 400, "Ashen-Marks.ttf"))
+_SCHEME = "shipped"
 _LIBRARIES = "libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
 
 
@@ -27,8 +28,8 @@ class PaperError(AshenError, ValueError):
     """A paper that cannot be made, in one sentence."""
 
 
-def html(template: str, values: Mapping[str, Any], size: Size = "A4") -> str:
-    """Return a template filled in, style and fonts inside.
+def html(template: str, values: Mapping[str, Any], size: Size = "A4", inside: bool = True) -> str:
+    """Return a template filled in, style and fonts inside; for `pdf`, which brings the fonts itself, they may be left out.
 
     Raises
     ------
@@ -39,7 +40,7 @@ def html(template: str, values: Mapping[str, Any], size: Size = "A4") -> str:
         loader=FunctionLoader(_template), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
     try:
-        return environment.get_template(template).render(**values, size=size, style=_style())
+        return environment.get_template(template).render(**values, size=size, style=_style(inside))
     except TemplateError as error:
         raise PaperError(f"The template '{template}' cannot be filled in: {error}.") from error
 
@@ -57,13 +58,27 @@ def pdf(page: str) -> bytes:
             # Older systems lack one of its text libraries, which it can do without.
             warnings.simplefilter("ignore", DeprecationWarning)
             from weasyprint import HTML
-            from weasyprint.urls import URLFetcher
+            from weasyprint.urls import URLFetcher, URLFetcherResponse
     except OSError as error:
         raise PaperError(
             f"Printing needs text libraries that are missing here. Install them with: sudo apt-get install {_LIBRARIES}"
         ) from error
-    made: bytes = HTML(string=page, url_fetcher=URLFetcher(allowed_protocols=("data",))).write_pdf()
+
+    class Fonts(URLFetcher):  # type: ignore[misc]
+        """Brings the fonts that ship with the program, and what a page holds itself; nothing else."""
+
+        def fetch(self, url: str, headers: Any = None) -> Any:
+            scheme, _, name = url.partition(":")
+            if scheme == _SCHEME and name in {font for _, _, font in _FONTS}:
+                return URLFetcherResponse(url, _font(name), {"Content-Type": "font/ttf"})
+            return super().fetch(url, headers)
+
+    made: bytes = HTML(string=page, url_fetcher=Fonts(allowed_protocols=("data",))).write_pdf()
     return made
+
+
+def _font(name: str) -> bytes:
+    return resources.files("ashen_bridge.fonts").joinpath(name).read_bytes()
 
 
 def _template(name: str) -> str:
@@ -71,10 +86,10 @@ def _template(name: str) -> str:
 
 
 @cache
-def _style() -> str:
+def _style(inside: bool) -> str:
     faces = []
     for family, weight, name in _FONTS:
-        content = base64.b64encode(resources.files("ashen_bridge.fonts").joinpath(name).read_bytes()).decode()
-        source = f"url(data:font/ttf;base64,{content})"
+        content = f"data:font/ttf;base64,{base64.b64encode(_font(name)).decode()}" if inside else f"{_SCHEME}:{name}"
+        source = f"url({content})"
         faces.append(f'@font-face {{ font-family: "{family}"; font-weight: {weight}; src: {source}; }}')
     return "\n".join((*faces, _template("paper.css")))

@@ -23,7 +23,7 @@ def sheet_html(project: Project, procedure: Procedure, size: Size = "A4") -> str
 
 def sheet_pdf(project: Project, procedure: Procedure, size: Size = "A4") -> bytes:
     """Return the sheet as PDF. Raises `PaperError` where the system cannot print."""
-    return pdf(sheet_html(project, procedure, size))
+    return pdf(html("procedure.html", _values(project, procedure), size, inside=False))
 
 
 def _values(project: Project, procedure: Procedure) -> dict[str, Any]:
