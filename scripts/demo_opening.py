@@ -142,6 +142,5 @@ def _filmed(
     scale = learnt_scale(image, made.strip, made.strip_pressures, made.corners, w, h)
     reading = read_film(image, made.corners, w, h, scale)
     digest = BlobStore(default_folder()).put(made.content)
-    return edits.take_film(project, reading, made.corners, closing, joint, lower, f"film {lower}.jpg", digest, "jpg").applied(
-        project
-    )
+    file, strip = f"film {lower}.jpg", (made.strip, made.strip_pressures)
+    return edits.take_film(project, reading, made.corners, closing, joint, lower, file, digest, "jpg", strip).applied(project)

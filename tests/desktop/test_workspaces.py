@@ -27,7 +27,7 @@ from windows import press
 class Weigh(Workspace):
     """A throw-away step of the job."""
 
-    spec = Spec("weigh", "Weigh", "Weigh: what the whole device weighs", "F9", "find")
+    spec = Spec("weigh", "Weigh", "Weigh: what the whole device weighs", "F12", "find")
 
     def __init__(self, room: object) -> None:
         super().__init__(room)  # type: ignore[arg-type]
@@ -46,7 +46,7 @@ class Weigh(Workspace):
     def commands(self) -> tuple[Command, ...]:
         return (
             Command(
-                "tare", "Set the scale to nothing", "Ctrl+F9", "Device", lambda: self.done.append("tare"), lambda: self.shown
+                "tare", "Set the scale to nothing", "Ctrl+F12", "Device", lambda: self.done.append("tare"), lambda: self.shown
             ),
         )
 
@@ -101,14 +101,14 @@ def test_a_fourth_workspace_is_one_class_and_one_registration(qtbot: QtBot, four
     assert Weigh.spec.purpose in found, "the palette reads the list"
     step = window.rail._steps["weigh"]
     assert step.text() == "Weigh"
-    assert "F9" in step.toolTip()
-    press(qtbot, window, Qt.Key.Key_F9)
+    assert "F12" in step.toolTip()
+    press(qtbot, window, Qt.Key.Key_F12)
     assert weigh.shown
     assert window.pages.currentWidget() is weigh.page()
     assert weigh.made == 1
     assert "refreshed" in weigh.done
     assert window.commands["tare"].isEnabled()
-    press(qtbot, window, Qt.Key.Key_F9, modifier=Qt.KeyboardModifier.ControlModifier)
+    press(qtbot, window, Qt.Key.Key_F12, modifier=Qt.KeyboardModifier.ControlModifier)
     assert "tare" in weigh.done
     press(qtbot, window, Qt.Key.Key_F1)
     sheet = window.findChildren(GuideSheet)[-1]

@@ -202,7 +202,7 @@ def test_a_really_full_disk(tmp_path: Path) -> None:
         "from ashen_bridge.files.archive import save_project, open_project\n"
         "from ashen_bridge.files.demos import open_anything\n"
         "from ashen_bridge.files.errors import FileError\n"
-        "path = Path(sys.argv[1]); opened = open_anything('demo:correlator')\n"
+        "path = Path(sys.argv[1]); opened = open_anything('demo:beamformer')\n"
         "save_project(path, opened.project)\n"
         "if sys.argv[2] == 'limit':\n"
         "    signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"

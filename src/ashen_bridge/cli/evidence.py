@@ -142,7 +142,8 @@ def film(
     if output is not None:
         if project is None or there is None or closing is None:
             raise AshenError("To take a picture in as evidence, say --project, --joint and --closing.")
-        _take(project, content, reading, corners, there, closing, image, output)
+        scale = (strip, [float(one) for one in (pressures or "").split(",")]) if strip is not None else None
+        _take(project, content, reading, corners, there, closing, image, output, scale)
     say(json.dumps(plain, ensure_ascii=False, indent=1) if as_json else _told(plain))
 
 
@@ -211,6 +212,7 @@ def _take(
     closing: str,
     image: Path,
     output: Path,
+    strip: tuple[Corners, list[float]] | None = None,
 ) -> None:
     from ashen_bridge.editing.evidence import take_film
     from ashen_bridge.files.archive import save_project
@@ -219,7 +221,7 @@ def _take(
     suffix = "png" if content[:4] == b"\x89PNG" else "jpg"
     BlobStore(default_folder()).put(content)
     digest = hashlib.sha256(content).hexdigest()
-    edit = take_film(project, reading, corners, closing, there.joint, there.lower, image.name, digest, suffix)
+    edit = take_film(project, reading, corners, closing, there.joint, there.lower, image.name, digest, suffix, strip)
     save_project(output, edit.applied(project))
 
 

@@ -95,6 +95,8 @@ def _plain(found: Found, gaps: list[int]) -> dict[str, Any]:
                 "standardised": one.standardised,
                 "expected": one.expected[0],
                 "expected_sd": one.expected[1],
+                "alike": list(one.alike),
+                "separable": one.separable if one.separable < 1e6 else None,
                 "gaps_without": [
                     {"joint": found.gaps[n].joint, "lower": found.gaps[n].lower, "gap_mm": gap, "sd_mm": sd}
                     for n, (gap, sd) in enumerate(one.gaps)
@@ -137,6 +139,10 @@ def _text(found: Found, gaps: list[int], worst: int, plain: dict[str, Any]) -> s
         said = f"all others say {odd.expected[0]:.3f} ± {odd.expected[1]:.3f}, it is {odd.off:+.3f} off"
         moved = max(gaps, key=lambda n: abs(odd.gaps[n][0] - found.gaps[n].now[0]))
         value, sd = odd.gaps[moved]
+        if odd.alike:
+            said += f"; or {', '.join(odd.alike)} instead, which cannot be told apart"
+        if odd.separable < 1e6:
+            said += f"; a slip there is told from all others from {odd.separable:.2f} on"
         lines.append(f"'{odd.reading}' does not fit: {said}. Without it {found.gaps[moved].name} is {value:.3f} ± {sd:.3f}.")
     lines += [f"'{one}' is checked by nothing: read it a second way." for one in found.unchecked]
     lines += [f"'{name}' is not used. {why}" for name, why in found.refused]

@@ -63,8 +63,9 @@ def take_film(
     file: str,
     digest: str,
     suffix: str,
+    strip: tuple[Sequence[tuple[float, float]], Sequence[float]] | None = None,
 ) -> Edit:
-    """Take a picture of contact in as evidence, with its image. Raises `RefusedError`."""
+    """Take a picture of contact in as evidence, with its image, and the strip that told its colours. Raises `RefusedError`."""
     known = next((one for one in project.images if one.sha256 == digest), None)
     image = known or _made(
         Image,
@@ -81,6 +82,8 @@ def take_film(
         "centre_y_mm": {"value": reading.centre_y_mm, "uncertainty": reading.centre_sd_mm, "origin": "measured"},
         **{"toward_deg": reading.toward_deg, "ratio": reading.ratio, "middle": reading.middle},
     }
+    if strip is not None:
+        said |= {"strip_px": tuple(strip[0]), "strip_pressures": tuple(strip[1])}
     return edit(f"Picture of contact “{file}”", changes.take_picture, _made(ContactPicture, said), image)
 
 

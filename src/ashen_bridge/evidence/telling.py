@@ -38,7 +38,7 @@ def statement_words(
     told = f"The model expects {expected} at {name}; it shows {shows}: the gap was at least {number(abs(off), 2)} mm {way}"
     if culprit is None:
         return f"{told}, which no number of the model explains."
-    amount = f"{culprit.off:+.2g} {culprit.unit}".strip()
+    amount = f"{culprit.off:+.2g} {culprit.unit}".replace("-", "−").strip()
     return f"{told}. By itself {culprit.label} would have to be off by {amount}, {number(culprit.sds, 1)} times its ±."
 
 

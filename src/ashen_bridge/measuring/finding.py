@@ -27,7 +27,10 @@ def finding(engine: Engine, project: Project, build: str | None = None) -> Itera
         numbers, ties = taken_over(before, gauged)
         listed = candidates(before, gauged)
         gaps = tuple(replace(one, next=next_for(before, gauged, n, listed)) for n, one in enumerate(gauged.gaps))
-        odd = tuple(OddLength(one.label, one.off, one.standardised, one.expected, gauged.without(one)) for one in gauged.odd)
+        odd = tuple(
+            OddLength(one.label, one.off, one.standardised, one.expected, gauged.without(one), one.alike, one.separable)
+            for one in gauged.odd
+        )
         covariance = tuple(tuple(float(value) for value in row) for row in gauged.covariance)
         yield (
             1.0,

@@ -109,6 +109,8 @@ class Gap:
 class OddLength:
     """A reading that does not fit: by how much it is off, how surely [standard deviations], what all others say it should have
     been, and every gap without it, in the order of the gaps.
+
+    alike : readings that might as well be wrong in its place. separable : by how much it has to be off to be told apart.
     """
 
     reading: str
@@ -116,6 +118,8 @@ class OddLength:
     standardised: float
     expected: Value
     gaps: tuple[Value, ...]
+    alike: tuple[str, ...] = ()
+    separable: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -66,7 +66,24 @@ def candidates(project: Project, gauging: Gauging) -> tuple[Candidate, ...]:
         if build.joint(gap.joint).sheet_at is not None:
             of = {"joint": gap.joint, "lower": gap.lower}
             found.append(Candidate("putty", of, f"putty squashed in {gap.name}", gap.now[0], gauging.slopes.of_gaps[n]))
-    return tuple(found)
+    return (*found, *_edges(project, gauging))
+
+
+def _edges(project: Project, gauging: Gauging) -> Iterator[Candidate]:
+    """Yield what old pads of the build's own closing say at their free edges: how thick they were."""
+    closing = next((one.id for one in reversed(project.closings) if gauging.build in one.builds), None)
+    at = {one.paths[0]: n for n, one in enumerate(gauging.numbers)}
+    for joint in project.build(gauging.build).joints if closing is not None else ():
+        if joint.sheet_at is None:
+            continue
+        piece = joint.pieces[joint.sheet_at]
+        n = at.get(f"builds.{gauging.build}.joints.{joint.id}.pieces.{piece.id}.thickness_mm")
+        if n is not None and closing is not None:
+            slopes = np.zeros(len(gauging.numbers))
+            slopes[n] = gauging.numbers[n].uncertainty
+            value = gauging.numbers[n].value + slopes[n] * float(gauging.found.mean[n])
+            of = {"closing": closing, "joint": joint.id, "piece": piece.id}
+            yield Candidate("edge", of, f"old pad of {joint.label} at its edge", value, slopes)
 
 
 def _lengths(project: Project, build: str) -> Iterator[tuple[Reading, dict[str, str], str]]:

@@ -90,7 +90,8 @@ class ContactPicture(Frozen):
 
     `corners_px` are the corners of what was clamped (lower left, lower right, upper right, upper left, on the board seen from the
     front). `centre_x_mm`, `centre_y_mm` say where the centre of pressure is, from the middle of the lower body. `toward_deg` is
-    where it presses harder, `ratio` by how much at opposite edges.
+    where it presses harder, `ratio` by how much at opposite edges. `strip_px` are the corners of a strip of known pressures,
+    if one told what colours mean.
     """
 
     id: Id
@@ -105,6 +106,8 @@ class ContactPicture(Frozen):
     centre_y_mm: Beside[Step] = Field(default_factory=lambda: q(0.0, 0.3))
     toward_deg: float | None = None
     ratio: float = Field(default=1.0, ge=1.0, le=1e3)
+    strip_px: tuple[Pixel, Pixel, Pixel, Pixel] | None = None
+    strip_pressures: tuple[float, ...] = Field(default=(), max_length=50)
     middle: Literal["hollow", "flat", "crowned"] = "flat"
     aside: bool = False
     note: Text = ""

@@ -7,10 +7,11 @@ from collections.abc import Mapping
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.rich import SPACE, Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.editing.fields import label_of
-from ashen_bridge.measuring.result import Closed, Found, Gap, Share
+from ashen_bridge.measuring.result import Closed, Found, Gap, OddLength, Share
 from ashen_bridge.words.numbers import number, percent
 
 _LIFT_MM, _SOURCES, _NEXT = 0.005, 5, 4
+_SEPARABLE_MM = 5.0
 
 
 def length_words(value: float, sd: float) -> str:
@@ -35,6 +36,15 @@ def source_words(one: Share) -> str:
     return f"{owner}: {label_of(field.rsplit('.', 1)[-1]).lower()}" if one.kind == "number" and owner else one.source
 
 
+def alike_words(odd: OddLength) -> str:
+    """Return which readings might as well be wrong, and how large a slip has to be to be told from them."""
+    told = f" A slip is told from all others here from {number(odd.separable, 2)} mm on." if odd.separable < _SEPARABLE_MM else ""
+    if not odd.alike:
+        return told
+    names = ", ".join(f"“{one}”" for one in odd.alike[:3])
+    return f" Or {names} instead: they cannot be told apart; read one of them a second way.{told}"
+
+
 def gap_words(found: Found, gap: Gap, theme: Theme) -> Rich:
     """Return everything that stands below the figure of a gap."""
     warn, quiet = theme.roles["warn"], theme.roles["quiet"]
@@ -43,7 +53,7 @@ def gap_words(found: Found, gap: Gap, theme: Theme) -> Rich:
         value, sd = odd.expected
         others = f"all others say {number(value, 2)} ± {number(sd, 2)} mm, it is {number(odd.off, 2, sign=True)} off"
         says = f"“{odd.reading}” does not fit: {others}."
-        parts.append(paragraph(f"! {says} Look again, or set it aside.", colour=warn, below=6))
+        parts.append(paragraph(f"! {says}{alike_words(odd)} Look again, or set it aside.", colour=warn, below=6))
     if found.unchecked:
         names = ", ".join(f"“{one}”" for one in found.unchecked[:4])
         parts.append(paragraph(f"Nothing checks {names}: read it a second way.", colour=quiet, below=6))

@@ -91,7 +91,8 @@ class FilmDesk(QObject):
         self.problem = ""
         self._lay(content, image.name or image.id)
         if self.film is not None:
-            self.film = replace(self.film, corners=picture.corners_px, placed=True)
+            strip = (picture.strip_px, picture.strip_pressures)
+            self.film = replace(self.film, corners=picture.corners_px, placed=True, strip=strip[0], pressures=strip[1])
         self.desk.look(replace(self.desk.view, joint=picture.joint, lower=picture.lower, closing=picture.closing))
         self.changed.emit()
 
@@ -193,6 +194,7 @@ class FilmDesk(QObject):
                 film.corners,
                 closing.id,
                 *(view.joint, view.lower, film.name, digest, suffix),
+                strip=(film.strip, film.pressures) if film.strip is not None and film.pressures else None,
             )
         except AshenError as error:
             return str(error)
