@@ -64,7 +64,7 @@ def test_a_whole_editing_story_shows_no_window_but_the_expected_ones(qtbot: QtBo
     for page in ("joint", "part", "assumptions", "chance"):
         look(window, page=page)
         qtbot.wait(60)
-    for workspace in ("baseline", "prove", "stack"):
+    for workspace in ("baseline", "openup", "measure", "prove", "stack"):
         look(window, workspace=workspace)
         qtbot.wait(60)
     window.program.toggle_theme()

@@ -103,13 +103,13 @@ class Entry(QWidget):
             row.addWidget(field)
         row.addWidget(self.value, 1)
         row.addWidget(self.back)
-        row.addWidget(self.caliper)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         column.addLayout(row)
         beside = QHBoxLayout()
         beside.addWidget(self.said, 1)
+        beside.addWidget(self.caliper)
         beside.addWidget(self.jaws)
         column.addLayout(beside)
         self.set_theme(theme)
@@ -118,7 +118,7 @@ class Entry(QWidget):
         """Follow the theme: the figure is to be read across a bench."""
         self.theme = theme
         self.value.setStyleSheet(f"font-size: {round(theme.px(24))}px; font-weight: bold;")
-        self.value.setMinimumWidth(round(theme.px(110)))
+        self.value.setMinimumWidth(round(theme.px(84)))
         self.jaws.theme = theme
         self.jaws.update()
 

@@ -32,7 +32,7 @@ class BoardView(QWidget):
         self._from: QPointF | None = None
         self._to: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(320, 200)
+        self.setMinimumSize(320, 150)
         self.setAccessibleName("The open board")
 
     @property

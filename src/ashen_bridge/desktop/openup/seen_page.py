@@ -20,6 +20,7 @@ from ashen_bridge.desktop.openup.desk import OpenDesk
 from ashen_bridge.desktop.openup.photos import PATTERN, is_there, photo
 from ashen_bridge.desktop.openup.seen_words import found_words, gap_words
 from ashen_bridge.desktop.parts.asking import Asker
+from ashen_bridge.desktop.parts.flow import FlowLayout
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import rich
@@ -114,7 +115,7 @@ class SeenPage(QWidget):
             self._grid.addWidget(button, n // 5, n % 5)
         below.addLayout(self._grid)
         below.addWidget(self.wrong)
-        before = QHBoxLayout()
+        before = FlowLayout(spacing=6)
         label = Words("Before opening:")
         label.setObjectName("quiet")
         before.addWidget(label)
@@ -124,7 +125,7 @@ class SeenPage(QWidget):
             made.setToolTip("Noticed while it was still shut")
             made.clicked.connect(partial(self._notice, sign))
             self.signs[sign] = made
-            before.addWidget(made, 1)
+            before.addWidget(made)
         below.addLayout(before)
         left = QVBoxLayout()
         left.setSpacing(8)
