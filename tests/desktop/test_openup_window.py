@@ -9,6 +9,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 
+from ashen_bridge.desktop.measure.kept_dialog import KeptDialog
 from ashen_bridge.desktop.openup.page import OpenPage
 from ashen_bridge.desktop.openup.seen_page import PAD
 from ashen_bridge.desktop.shell.window import MainWindow
@@ -217,3 +218,32 @@ def test_a_film_is_read_and_taken_as_evidence(qtbot: QtBot, window: MainWindow, 
     page.film.film.open(tmp_path / "gone.png")
     assert "cannot be read" in page.film.wrong.text()
     assert session.project.pictures == (picture,)
+
+
+def test_a_build_that_nobody_closed_is_closed_with_one_click(qtbot: QtBot, opened: Opener) -> None:
+    """With a device of one's own there are no closings yet: what is seen can be said all the same."""
+    project = replaced(
+        open_anything("demo:correlator").project, closings=(), evidence=(), pictures=(), readings=(), taken_over=()
+    )
+    window = opened("demo:correlator", Opened(project, {}))
+    look(window, build="as_found")
+    page = at_open_up(qtbot, window)
+    qtbot.mouseClick(page.turns["seen"], LEFT)
+    assert "was closed" in page.seen.expected.text()
+    assert page.seen.closed.isVisible()
+    qtbot.mouseClick(page.seen.closed, LEFT)
+    assert [one.builds for one in window.session.project.closings] == [("as_found",)]
+    known(qtbot, page)
+    qtbot.mouseClick(page.seen.board, LEFT, pos=centre(page, "mem_l1"))
+    qtbot.mouseClick(page.seen.marks["even"], LEFT)
+    assert [one.says for one in window.session.project.evidence] == ["even"]
+    dialog = KeptDialog(window.session, window)
+    dialog.show()
+    qtbot.mouseClick(dialog.new_instrument, LEFT)
+    assert dialog.path.startswith("instruments.")
+    qtbot.mouseClick(dialog.remove, LEFT)
+    assert dialog.path.startswith(("instruments.", "closings."))
+    dialog.choose(f"closings.{window.session.project.closings[0].id}")
+    dialog.boxes["plan_a"].click()
+    assert window.session.project.closings[0].builds == ("as_found", "plan_a")
+    dialog.close()

@@ -236,7 +236,7 @@ class Entry(QWidget):
         if form == "putty":
             closing = next((one.id for one in reversed(project.closings) if session.build.id in one.builds), "")
             if not closing:
-                return "Say under Baseline when this build was closed: putty shows the gap of a closing."
+                return "Say that this build was closed (Ctrl+K, Instruments and closings): putty shows the gap of a closing."
             of = {"closing": closing, **of}
         try:
             made = edits.take(session.project, form, of, value, instrument, self._sitting)

@@ -40,7 +40,13 @@ class Measure(Workspace):
                 lambda: self.page().entry.take_back(),
                 lambda: self.shown and bool(self.session.project.readings),
             ),
+            Command("kept", "Instruments and closings…", "", "Measure", self._keep),
         )
+
+    def _keep(self) -> None:
+        from ashen_bridge.desktop.measure.kept_dialog import KeptDialog
+
+        KeptDialog(self.session, self.room.over).show()
 
     def leave(self) -> None:
         """Listen to no caliper any more."""

@@ -183,7 +183,7 @@ class FilmDesk(QObject):
         if film is None or found is None:
             return "Nothing was read yet."
         if closing is None:
-            return "Say under Baseline when this build was closed: a picture shows one closing."
+            return "Say under “What it shows” that this build was closed: a picture shows one closing."
         suffix = "png" if film.content[:4] == b"\x89PNG" else "jpg"
         session = self.desk.session
         try:

@@ -26,6 +26,7 @@ from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.editing import evidence as edits
+from ashen_bridge.editing.closings import close_build
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.evidence import Evidence
 
@@ -77,6 +78,9 @@ class SeenPage(QWidget):
         self.wrong = Words()
         self.wrong.setObjectName("wrong")
         self.wrong.setWordWrap(True)
+        self.closed = QPushButton("This build was closed")
+        self.closed.setToolTip("Begin a closing of this build; its day can be said under Instruments and closings")
+        self.closed.clicked.connect(self._close)
         self.signs: dict[str, QPushButton] = {}
         self.photo = QPushButton("Photo…")
         self.photo.setToolTip("Keep a photo with what was just said of this contact")
@@ -98,6 +102,7 @@ class SeenPage(QWidget):
         below.setSpacing(6)
         top = QHBoxLayout()
         top.addWidget(self.name, 1)
+        top.addWidget(self.closed)
         top.addWidget(self.photo)
         below.addLayout(top)
         below.addWidget(self.expected)
@@ -176,6 +181,7 @@ class SeenPage(QWidget):
         closings = [(one.label, one.id) for one in session.project.closings if session.view.build in one.builds]
         self.closing.show_choice(closings, closing.id if closing is not None else None)
         self.closing.setVisible(len(closings) > 1)
+        self.closed.setVisible(closing is None and bool(session.project.builds))
         self.rear.setChecked(desk.view.side.value == "rear")
         ready = contact is not None and closing is not None
         offered = (PASTE if contact.kind == "paste" else PAD) if contact is not None else PAD
@@ -211,7 +217,7 @@ class SeenPage(QWidget):
 
     def _explain(self) -> str:
         if self.desk.closing is None:
-            return "Say under Baseline when this build was closed: what is seen shows one closing."
+            return "What is seen shows one closing: say that this build was closed."
         return "Choose a pad or the die on the board, then what it shows. A drag says towards which side a wedge is thinnest."
 
     def _here(self) -> tuple[Evidence, ...]:
@@ -257,6 +263,10 @@ class SeenPage(QWidget):
         offered = [mark for mark, button in self.marks.items() if not button.isHidden()]
         if n < len(offered) and self.marks[offered[n]].isEnabled():
             self.marks[offered[n]].click()
+
+    def _close(self) -> None:
+        session = self.desk.session
+        self._tell(session.attempt(close_build(session.project, session.view.build)))
 
     def _ask_photo(self) -> None:
         name = self._asker.open_file("A photo of what is seen", self._folder(), PATTERN)
