@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QPainter, QPen
 
+from ashen_bridge.desktop.charts.outlines import draw_solid
 from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.measure.gap_picture import GapPicture, Mark, Outline
+from ashen_bridge.desktop.measure.gap_picture import GapPicture, Mark
 from ashen_bridge.words.numbers import number
 
 _ROOMY, _NARROW = 46.0, 22.0  # [px] of a part from which ± stands below its gap, and under which nothing is written
@@ -30,7 +31,7 @@ class GapPainting:
         painter.fillRect(size, theme.colour("surface"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for outline in picture.outlines:
-            self._outline(outline)
+            draw_solid(painter, outline, self.place, theme)
         for mark in picture.marks:
             self._mark(mark, picture.stale)
         if picture.words:
@@ -40,19 +41,6 @@ class GapPainting:
             painter.drawText(size.adjusted(20, 0, -20, -8), int(flags.value), picture.words)
         elif picture.marks:
             self._key(size)
-
-    def _outline(self, outline: Outline) -> None:
-        path = QPainterPath()
-        for rect in outline.rects:
-            path.addRect(self.place.rect(rect.bounds))
-        for hole in outline.holes:
-            cut = QPainterPath()
-            cut.addRect(self.place.rect(hole.bounds))
-            path = path.subtracted(cut)
-        role = {"board": "board", "substrate": "board_edge"}.get(outline.kind, "part")
-        self.painter.setBrush(self.theme.colour(role))
-        self.painter.setPen(QPen(self.theme.colour("board_edge"), 1.0))
-        self.painter.drawPath(path.simplified())
 
     def _mark(self, mark: Mark, stale: bool) -> None:
         painter, theme = self.painter, self.theme

@@ -4,25 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ashen_bridge.desktop.charts.outlines import Box, Outline, outlines_of
 from ashen_bridge.desktop.measure.desk import MeasureDesk
 from ashen_bridge.measuring.result import Gap
-from ashen_bridge.model.bodies import Board, Component, Side, Substrate
-from ashen_bridge.model.footprint import Rect
+from ashen_bridge.model.bodies import Board, Side
 
-Box = tuple[float, float, float, float]
 _SURE_MM, _VAGUE_MM = 0.015, 0.12  # standard uncertainties at which a ring is whole, and at which it is gone
-
-
-@dataclass(frozen=True)
-class Outline:
-    """One body in plan [mm]."""
-
-    id: str
-    kind: str
-    name: str
-    rects: tuple[Rect, ...]
-    holes: tuple[Rect, ...]
-    box: Box
 
 
 @dataclass(frozen=True)
@@ -60,13 +47,7 @@ def gap_picture(desk: MeasureDesk, words: str) -> GapPicture:
     if board is None:
         return GapPicture(words="There is no board yet.")
     side = desk.view.side
-    shown = [one for one in bodies if isinstance(one, Substrate | Component) and one.side is side]
-    order = {"substrate": 1, "component": 2}
-    shown.sort(key=lambda one: order[one.kind])
-    outlines = tuple(
-        Outline(one.id, one.kind, one.label, one.footprint.rects, one.footprint.holes, one.footprint.bounds)
-        for one in (board, *shown)
-    )
+    outlines = outlines_of(bodies, side, ("substrate", "component"))
     boxes = {one.id: one.box for one in outlines}
     found, chosen = desk.found, desk.gap
     odd = {one.reading for one in found.odd} if found is not None else set()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.measure.desk import MeasureDesk
@@ -16,6 +16,7 @@ from ashen_bridge.desktop.measure.method_chart import MethodChart, lines_of
 from ashen_bridge.desktop.measure.reading_list import ReadingList
 from ashen_bridge.desktop.measure.route_list import RouteList
 from ashen_bridge.desktop.measure.telling import gap_words, length_words, moved_words, next_words
+from ashen_bridge.desktop.parts.cards import Card, SideCard
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import rich
@@ -78,26 +79,17 @@ class MeasurePage(QWidget):
         session.results.changed.connect(self._predicted)
 
     def _lay_out(self) -> None:
-        board = QFrame()
-        board.setObjectName("card")
-        inner = QVBoxLayout(board)
-        inner.setContentsMargins(6, 6, 6, 6)
-        inner.addWidget(self.plan, 1)
-        bench = QFrame()
-        bench.setObjectName("card")
-        below = QVBoxLayout(bench)
-        below.setContentsMargins(10, 8, 10, 8)
-        below.setSpacing(6)
-        below.addWidget(self.entry)
-        below.addWidget(self.readings, 1)
+        board = Card()
+        board.column.addWidget(self.plan, 1)
+        bench = Card((10, 8, 10, 8))
+        bench.column.addWidget(self.entry)
+        bench.column.addWidget(self.readings, 1)
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addWidget(board, 3)
         left.addWidget(bench, 2)
-        told = QWidget()
-        column = QVBoxLayout(told)
-        column.setContentsMargins(14, 12, 14, 12)
-        column.setSpacing(5)
+        self._side = SideCard(RIGHT_WIDTH)
+        column = self._side.column
         head = QHBoxLayout()
         head.addWidget(self.name, 1)
         head.addWidget(self.rear)
@@ -116,33 +108,19 @@ class MeasurePage(QWidget):
         column.addWidget(self._ahead)
         column.addWidget(self.next)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setWidget(told)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        side = QFrame()
-        side.setObjectName("card")
-        side.setFixedWidth(RIGHT_WIDTH)
-        self._side = side
-        outer = QVBoxLayout(side)
-        outer.setContentsMargins(1, 1, 1, 8)
-        outer.addWidget(area, 1)
-        foot = QHBoxLayout()
-        foot.setContentsMargins(14, 0, 14, 0)
-        foot.addWidget(self.over, 1)
-        outer.addLayout(foot)
+        self._side.foot.addWidget(self.over)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         row.addLayout(left, 1)
-        row.addWidget(side)
+        row.addWidget(self._side)
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self.theme = self.plan.theme = self.chart.theme = theme
         self.entry.set_theme(theme)
         self.readings.set_theme(theme)
-        self._side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
+        self._side.set_theme(theme)
         self.refresh()
 
     def refresh(self) -> None:

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFont, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QFont, QPainter, QPen
 
+from ashen_bridge.desktop.charts.outlines import Outline, draw_solid, path_of
 from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.openup.board_picture import BoardPicture, ContactMark, Outline, PlugMark, ScrewMark
+from ashen_bridge.desktop.openup.board_picture import BoardPicture, ContactMark, PlugMark, ScrewMark
 
 SCREW = 11.0
 """Radius of a screw's number [px at the usual text size]."""
@@ -49,26 +50,17 @@ class BoardPainting:
             painter.drawText(size, int(Qt.AlignmentFlag.AlignCenter.value), picture.words)
 
     def _outline(self, outline: Outline) -> None:
-        path = QPainterPath()
-        for rect in outline.rects:
-            path.addRect(self.place.rect(rect.bounds))
-        for hole in outline.holes:
-            cut = QPainterPath()
-            cut.addRect(self.place.rect(hole.bounds))
-            path = path.subtracted(cut)
         painter, theme = self.painter, self.theme
-        if outline.kind == "plate":
-            # Plates lie over everything: only their edge is drawn.
-            pen = QPen(theme.colour("ember" if outline.held else "plate_edge"), 2.2 if outline.held else 1.2)
-            if not outline.held:
-                pen.setStyle(Qt.PenStyle.DashLine)
-            painter.setPen(pen)
-            painter.setBrush(theme.colour("ember", 0.08) if outline.held else Qt.BrushStyle.NoBrush)
-        else:
-            role = {"board": "board", "substrate": "board_edge"}.get(outline.kind, "part")
-            painter.setBrush(theme.colour(role))
-            painter.setPen(QPen(theme.colour("board_edge"), 1.0))
-        painter.drawPath(path.simplified())
+        if outline.kind != "plate":
+            draw_solid(painter, outline, self.place, theme)
+            return
+        # Plates lie over everything: only their edge is drawn.
+        pen = QPen(theme.colour("ember" if outline.held else "plate_edge"), 2.2 if outline.held else 1.2)
+        if not outline.held:
+            pen.setStyle(Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.setBrush(theme.colour("ember", 0.08) if outline.held else Qt.BrushStyle.NoBrush)
+        painter.drawPath(path_of(outline, self.place))
 
     def _round(self, turned: list[ScrewMark]) -> None:
         """Draw in which order screws are turned."""

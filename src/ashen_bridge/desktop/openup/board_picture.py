@@ -5,26 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ashen_bridge.desktop.charts.outlines import Box, Outline, outlines_of
 from ashen_bridge.desktop.openup.desk import OpenDesk
-from ashen_bridge.model.bodies import Board, Component, Plate, Side, Substrate
+from ashen_bridge.model.bodies import Board, Side
 from ashen_bridge.model.evidence import Evidence
-from ashen_bridge.model.footprint import Rect
 from ashen_bridge.model.project import Project
 
-Box = tuple[float, float, float, float]
 Point = tuple[float, float]
-
-
-@dataclass(frozen=True)
-class Outline:
-    """One body in plan [mm]; `held`: the present step handles it."""
-
-    id: str
-    kind: str
-    name: str
-    rects: tuple[Rect, ...]
-    holes: tuple[Rect, ...]
-    held: bool = False
 
 
 @dataclass(frozen=True)
@@ -88,15 +75,10 @@ def board_picture(desk: OpenDesk) -> BoardPicture:
         return BoardPicture(words="There is no board yet.")
     side, step = desk.view.side, desk.step
     about = step.about if step is not None and desk.view.page == "steps" else ()
-    order = {"substrate": 1, "component": 2, "plate": 3}
-    there = [one for one in bodies if isinstance(one, Substrate | Component | Plate) and one.side is side]
-    shown = sorted(there, key=lambda one: order[one.kind])
-    outlines = tuple(
-        Outline(one.id, one.kind, one.label, one.footprint.rects, one.footprint.holes, one.id in about) for one in (board, *shown)
-    )
+    outlines = outlines_of(bodies, side, ("substrate", "component", "plate"), about)
     extent = board.footprint.bounds
     if desk.view.page == "seen":
-        boxes = {one.id: one.footprint.bounds for one in shown}
+        boxes = {one.id: one.box for one in outlines}
         return BoardPicture(extent, outlines, contacts=_contacts(desk, boxes), side=side)
     return BoardPicture(extent, outlines, _screws(desk, about), _plugs(desk, about), side=side)
 

@@ -8,14 +8,14 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.openup.desk import OpenDesk
 from ashen_bridge.desktop.openup.film_desk import FilmDesk
 from ashen_bridge.desktop.openup.film_view import FilmView, PressureMap
 from ashen_bridge.desktop.parts.asking import Asker
+from ashen_bridge.desktop.parts.cards import Card, SideCard
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.text_fields import ChoiceField, WordsField
@@ -66,10 +66,8 @@ class FilmPage(QWidget):
         self.film.changed.connect(self.refresh)
 
     def _lay_out(self) -> None:
-        frame = QFrame()
-        frame.setObjectName("card")
-        inner = QVBoxLayout(frame)
-        inner.setContentsMargins(6, 6, 6, 6)
+        frame = Card()
+        inner = frame.column
         inner.addWidget(self.view, 1)
         head = QHBoxLayout()
         head.setContentsMargins(6, 0, 6, 4)
@@ -82,10 +80,8 @@ class FilmPage(QWidget):
         head.addWidget(self.turn)
         head.addWidget(self.open)
         inner.addLayout(head)
-        told = QWidget()
-        column = QVBoxLayout(told)
-        column.setContentsMargins(14, 12, 14, 12)
-        column.setSpacing(6)
+        self._side = SideCard(RIGHT_WIDTH)
+        column = self._side.column
         column.addWidget(self.where)
         column.addWidget(self.figures)
         column.addWidget(self.told)
@@ -100,27 +96,16 @@ class FilmPage(QWidget):
         column.addWidget(section)
         column.addLayout(self._taken)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setWidget(told)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        side = QFrame()
-        side.setObjectName("card")
-        side.setFixedWidth(RIGHT_WIDTH)
-        self._side = side
-        outer = QVBoxLayout(side)
-        outer.setContentsMargins(1, 1, 1, 1)
-        outer.addWidget(area)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         row.addWidget(frame, 1)
-        row.addWidget(side)
+        row.addWidget(self._side)
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self.theme = self.view.theme = self.seen.theme = self.model.theme = theme
-        self._side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
+        self._side.set_theme(theme)
 
     def refresh(self) -> None:
         """Take over the picture and what is read off it."""

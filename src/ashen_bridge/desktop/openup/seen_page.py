@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from ashen_bridge.changes import evidence as changes
 from ashen_bridge.changes.edit import edit
@@ -20,6 +20,7 @@ from ashen_bridge.desktop.openup.desk import OpenDesk
 from ashen_bridge.desktop.openup.photos import PATTERN, is_there, photo
 from ashen_bridge.desktop.openup.seen_words import found_words, gap_words
 from ashen_bridge.desktop.parts.asking import Asker
+from ashen_bridge.desktop.parts.cards import Card, SideCard
 from ashen_bridge.desktop.parts.flow import FlowLayout
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
@@ -90,16 +91,10 @@ class SeenPage(QWidget):
         self._lay_out()
 
     def _lay_out(self) -> None:
-        frame = QFrame()
-        frame.setObjectName("card")
-        inner = QVBoxLayout(frame)
-        inner.setContentsMargins(6, 6, 6, 6)
-        inner.addWidget(self.board, 1)
-        entry = QFrame()
-        entry.setObjectName("card")
-        below = QVBoxLayout(entry)
-        below.setContentsMargins(14, 10, 14, 10)
-        below.setSpacing(6)
+        frame = Card()
+        frame.column.addWidget(self.board, 1)
+        entry = Card((14, 10, 14, 10))
+        below = entry.column
         top = QHBoxLayout()
         top.addWidget(self.name, 1)
         top.addWidget(self.closed)
@@ -136,10 +131,8 @@ class SeenPage(QWidget):
         left.setSpacing(8)
         left.addWidget(frame, 1)
         left.addWidget(entry)
-        told = QWidget()
-        column = QVBoxLayout(told)
-        column.setContentsMargins(14, 12, 14, 12)
-        column.setSpacing(6)
+        self._side = SideCard(RIGHT_WIDTH)
+        column = self._side.column
         head = QHBoxLayout()
         head.addWidget(self.closing, 1)
         head.addWidget(self.rear)
@@ -150,27 +143,16 @@ class SeenPage(QWidget):
             column.addWidget(section)
             column.addWidget(words)
         column.addStretch(1)
-        area = QScrollArea()
-        area.setWidget(told)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        side = QFrame()
-        side.setObjectName("card")
-        side.setFixedWidth(RIGHT_WIDTH)
-        self._side = side
-        outer = QVBoxLayout(side)
-        outer.setContentsMargins(1, 1, 1, 1)
-        outer.addWidget(area)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         row.addLayout(left, 1)
-        row.addWidget(side)
+        row.addWidget(self._side)
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
         self.theme = self.board.theme = theme
-        self._side.setFixedWidth(round(RIGHT_WIDTH * min(max(theme.scale, 0.9), 1.25)))
+        self._side.set_theme(theme)
 
     def refresh(self) -> None:
         """Take over what was said and found."""

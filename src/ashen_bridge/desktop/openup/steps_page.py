@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ashen_bridge.changes import procedures as changes
 from ashen_bridge.changes.edit import edit
@@ -17,6 +17,7 @@ from ashen_bridge.desktop.openup.printing import Printing
 from ashen_bridge.desktop.openup.step_card import StepCard
 from ashen_bridge.desktop.openup.step_list import StepList
 from ashen_bridge.desktop.openup.tray_view import TrayView
+from ashen_bridge.desktop.parts.cards import Card
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.parts.workspace import Room
@@ -93,16 +94,10 @@ class StepsPage(QWidget):
         return menu
 
     def _lay_out(self) -> None:
-        frame = QFrame()
-        frame.setObjectName("card")
-        inner = QVBoxLayout(frame)
-        inner.setContentsMargins(6, 6, 6, 6)
-        inner.addWidget(self.board, 1)
-        under = QFrame()
-        under.setObjectName("card")
-        below = QVBoxLayout(under)
-        below.setContentsMargins(12, 8, 12, 8)
-        below.setSpacing(5)
+        frame = Card()
+        frame.column.addWidget(self.board, 1)
+        under = Card((12, 8, 12, 8), spacing=5)
+        below = under.column
         head = QHBoxLayout()
         title = Words("Screw tray")
         title.setObjectName("heading")
@@ -142,11 +137,8 @@ class StepsPage(QWidget):
         area = QScrollArea()
         area.setWidget(known)
         area.setWidgetResizable(True)
-        card = QFrame()
-        card.setObjectName("card")
-        around = QVBoxLayout(card)
-        around.setContentsMargins(1, 1, 1, 1)
-        around.addWidget(area)
+        card = Card((1, 1, 1, 1))
+        card.column.addWidget(area)
         column.addWidget(card, 1)
         foot = QHBoxLayout()
         foot.addWidget(self.more)
