@@ -67,8 +67,8 @@ def measured(seed: int) -> Plain:
     assert gauged is not None
     build = project.build("now")
     pads = [n for n, one in enumerate(gauged.gaps) if build.joint(one.joint).sheet_at is not None]
-    # Lengths alone: putty is a closing of its own.
-    can = [one for one in candidates(project, gauged) if one.slopes.any() and one.form != "putty"]
+    # Heights, steps, and putty squashed in a gap by a closing of its own; old pads say nothing of the gap to fill.
+    can = [one for one in candidates(project, gauged) if one.slopes.any() and one.form != "edge"]
     if not pads or not can:
         return {**{way: [] for way in _WAYS}, "right": [], "asked": 0}
     fill = Pushed(engine, make_pads_limp(project), "now", gauged.numbers)
@@ -82,17 +82,23 @@ def measured(seed: int) -> Plain:
             for n in pads
         ]
     )  # type: ignore[union-attr]
-    way = list(on_the_way(gauged, pads, can, max(_COUNTS)))
+    way = list(on_the_way(gauged, pads, can, max(_COUNTS), by_time=False))
+    at = {(one.joint, one.lower): n for n, one in enumerate(gauged.gaps)}
     off: dict[str, list[float]] = {way: [] for way in _WAYS}
     right: list[list[bool]] = []
     for _ in range(DRAWN):
         x = root @ chance.standard_normal(rows.n_number)
-        real = fill.gaps(x[None, :-1])[0][pads]
+        every = fill.gaps(x[None, :-1])[0]
+        real = every[pads]
         if np.isnan(real).any():
             continue
         slopes = np.array([_with_zero(one) for one in can])
         errors = np.array([_error(one) for one in can])
-        y = np.array([one.value for one in can]) + slopes @ x + errors * chance.standard_normal(len(can))
+        y = np.array([one.value for one in can]) + slopes @ x
+        for n, one in enumerate(can):
+            if one.form == "putty":
+                y[n] = every[at[one.of["joint"], one.of["lower"]]] + _ZERO * x[-1]
+        y += errors * chance.standard_normal(len(can))
         start = gauged.slopes.gaps[pads]
         says = {}
         any_order = chance.permutation(len(can)).tolist()

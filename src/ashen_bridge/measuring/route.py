@@ -177,16 +177,18 @@ def next_for(project: Project, gauging: Gauging, gap: int, listed: tuple[Candida
     )
 
 
-def on_the_way(gauging: Gauging, gaps: Sequence[int], listed: Sequence[Candidate], most: int) -> Iterator[int]:
+def on_the_way(
+    gauging: Gauging, gaps: Sequence[int], listed: Sequence[Candidate], most: int, by_time: bool = True
+) -> Iterator[int]:
     """Yield which candidates to read one after another, each the one that takes most of the variance of all these gaps together
-    per minute, those before it done.
+    per minute, those before it done; per reading if not `by_time`.
     """
     count = len(gauging.numbers)
     root = gauging.found.root[:count]
     targets = gauging.slopes.of_gaps[list(gaps)] @ root
     reads = np.array([one.slopes @ root for one in listed])
     errors = np.array([error_of(one.form, _USUAL) for one in listed])
-    minutes = np.array([practice().forms[one.form].minutes for one in listed])
+    minutes = np.array([practice().forms[one.form].minutes if by_time else 1.0 for one in listed])
     left = list(range(len(listed)))
     for _ in range(min(most, len(listed))):
         own = np.sum(reads**2, axis=1) + errors**2
