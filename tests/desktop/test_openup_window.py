@@ -10,9 +10,11 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.measure.kept_dialog import KeptDialog
+from ashen_bridge.desktop.openup.found_dialog import FoundDialog
 from ashen_bridge.desktop.openup.page import OpenPage
 from ashen_bridge.desktop.openup.seen_page import PAD
 from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.editing import procedures as page_edits
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything
 from ashen_bridge.model.sharing import replaced
@@ -247,3 +249,37 @@ def test_a_build_that_nobody_closed_is_closed_with_one_click(qtbot: QtBot, opene
     dialog.boxes["plan_a"].click()
     assert window.session.project.closings[0].builds == ("as_found", "plan_a")
     dialog.close()
+
+
+def test_plugs_and_cover_screws_are_put_where_they_are(qtbot: QtBot, window: MainWindow) -> None:
+    """Found on the board while it lies there: a click, its fields, and the procedure knows of it."""
+    page, session = at_open_up(qtbot, window), window.session
+    board = page.steps.board
+    count = len(session.project.device.plugs)
+    page.steps._place(page_edits.add_plug)
+    at = board.placement(board.picture).point(30.0, 40.0).toPoint()
+    qtbot.mouseClick(board, LEFT, pos=at)
+    assert len(session.project.device.plugs) == count + 1
+    plug = session.project.device.plugs[-1]
+    assert (plug.x_mm, plug.y_mm) == pytest.approx((30.0, 40.0), abs=0.6)
+    (dialog,) = [one for one in page.steps.findChildren(FoundDialog) if one.isVisible()]
+    dialog._belongs("cooler")
+    assert session.project.device.plugs[-1].of == "cooler"
+    order = [one.about for one in (page.desk.procedure.steps if page.desk.procedure else ()) if one.kind == "unplug"]
+    assert (plug.id,) in order
+    qtbot.mouseClick(dialog.remove, LEFT)
+    assert len(session.project.device.plugs) == count
+    qtbot.waitUntil(lambda: not dialog.isVisible(), timeout=WAIT)
+    page.steps._place(page_edits.add_screw)
+    press(qtbot, board, Qt.Key.Key_Escape)
+    assert not board.placing
+    page.steps._place(page_edits.add_screw)
+    qtbot.mouseClick(board, LEFT, pos=at)
+    screw = session.project.device.screws[-1]
+    assert screw.id in [one.id for one in page.desk.tray.slots]
+    page.steps.show_found("device.fasteners.spring_sw.hardware")
+    (looks,) = [one for one in page.steps.findChildren(FoundDialog) if one.isVisible() and "spring_sw" in one.path]
+    assert looks.remove.isHidden()
+    looks.close()
+    press(qtbot, window, Qt.Key.Key_Z, modifier=CTRL)
+    assert screw not in session.project.device.screws

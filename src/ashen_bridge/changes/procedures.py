@@ -129,6 +129,21 @@ def set_screw(project: Project, screw: Screw) -> Project:
     return replaced(project, device=replaced(project.device, screws=(*others, screw)))
 
 
+def remove_plug(project: Project, plug: str) -> Project:
+    """Take a plug away."""
+    find(project.device.plugs, plug, "plug")
+    kept = tuple(one for one in project.device.plugs if one.id != plug)
+    return replaced(project, device=replaced(project.device, plugs=kept))
+
+
+def remove_screw(project: Project, screw: str) -> Project:
+    """Take a screw away that no computation needs, and from the tray."""
+    find(project.device.screws, screw, "screw")
+    kept = tuple(one for one in project.device.screws if one.id != screw)
+    without = replaced(project, device=replaced(project.device, screws=kept))
+    return lose(without, screw)
+
+
 def _laid(tray: Sequence[Lies], lies: Sequence[Lies]) -> tuple[Lies, ...]:
     taken = {one.cell: one.screw for one in tray if not one.back}
     for one in lies:

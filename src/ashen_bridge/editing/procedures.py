@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from ashen_bridge.changes import procedures as changes
 from ashen_bridge.changes.edit import Edit, edit, merging
-from ashen_bridge.changes.names import fresh_id, slug
+from ashen_bridge.changes.names import fresh_id, fresh_name, slug
+from ashen_bridge.model.bodies import Side
+from ashen_bridge.model.hardware import Plug, Screw
 from ashen_bridge.model.procedures import Lies, Procedure, ProcedureStep
 from ashen_bridge.model.project import Project
-from ashen_bridge.model.sharing import find
+from ashen_bridge.model.sharing import find, replaced
 from ashen_bridge.planning.tray import free_cells
 
 
@@ -71,6 +73,34 @@ def lose(screw: str) -> Edit:
 def put_back(screw: str, back: bool = True) -> Edit:
     """Say that a screw went back in."""
     return edit("Screw back in" if back else "Screw out again", changes.put_back, screw, back)
+
+
+def add_plug(project: Project, x_mm: float, y_mm: float, side: Side) -> Edit:
+    """Put a plug on the board, to be said what it is."""
+    name = fresh_id("plug", [one.id for one in project.device.plugs])
+    label = fresh_name("Plug", [one.label for one in project.device.plugs])
+    return edit(f"{label} on the board", changes.set_plug, Plug(id=name, name=label, x_mm=x_mm, y_mm=y_mm, side=side))
+
+
+def add_screw(project: Project, x_mm: float, y_mm: float, side: Side) -> Edit:
+    """Put a screw on the board that no computation needs: it holds a cover, a bracket."""
+    taken = [*(one.id for one in project.device.screws), *(one.id for one in project.device.fasteners)]
+    label = fresh_name("Cover screw", [one.label for one in project.device.screws])
+    made = Screw(id=fresh_id("cover_screw", taken), name=label, x_mm=x_mm, y_mm=y_mm, side=side)
+    return edit(f"{label} on the board", changes.set_screw, made)
+
+
+def belongs(plug: Plug, plate: str | None) -> Edit:
+    """Say with what a plug comes off."""
+    return edit("What a plug belongs to", changes.set_plug, replaced(plug, of=plate))
+
+
+def remove_found(path: str) -> Edit:
+    """Take a plug or a screw away that no computation needs, by its path."""
+    name = path.rpartition(".")[2]
+    if path.startswith("device.plugs."):
+        return edit("Remove a plug", changes.remove_plug, name)
+    return edit("Remove a screw", changes.remove_screw, name)
 
 
 def _short(text: str, most: int = 48) -> str:

@@ -16,13 +16,17 @@ from ashen_bridge.desktop.openup.desk import OpenDesk
 from ashen_bridge.desktop.parts.plain import show_tip
 from ashen_bridge.model.bodies import Side
 
-_DRAGGED_PX = 14.0
+_DRAGGED_PX, _PLUG = 14.0, 13.0
 
 
 class BoardView(QWidget):
-    """`screw_chosen` and `contact_chosen` (joint, lower) say what was clicked; `wedge_drawn` the direction of a drag [°]."""
+    """`screw_chosen`, `plug_chosen` and `contact_chosen` (joint, lower) say what was clicked, `wedge_drawn` the direction of a
+    drag [°], `placed` where something new was put [mm] while `placing`.
+    """
 
     screw_chosen = pyqtSignal(str)
+    plug_chosen = pyqtSignal(str)
+    placed = pyqtSignal(float, float)
     contact_chosen = pyqtSignal(str, str)
     wedge_drawn = pyqtSignal(float)
 
@@ -31,6 +35,7 @@ class BoardView(QWidget):
         self.desk, self.theme = desk, theme
         self._from: QPointF | None = None
         self._to: QPointF | None = None
+        self.placing = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(320, 150)
         self.setAccessibleName("The open board")
@@ -67,6 +72,18 @@ class BoardView(QWidget):
         near = [(_distance(place.point(*one.at), at), one) for one in picture.screws]
         return min((pair for pair in near if pair[0] < reach), key=lambda pair: pair[0], default=(0.0, None))[1]
 
+    def plug_at(self, at: QPointF) -> str:
+        """Return the plug at a pixel, empty where none is."""
+        picture = self.picture
+        place, reach = self.placement(picture), self.theme.px(_PLUG)
+        near = [(_distance(place.point(*one.at), at), one.id) for one in picture.plugs]
+        return min((pair for pair in near if pair[0] < reach), default=(0.0, ""))[1]
+
+    def place(self, on: bool) -> None:
+        """Let the next click say where something new lies, or no more."""
+        self.placing = on
+        self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
+
     def contact_at(self, at: QPointF) -> ContactMark | None:
         """Return the contact at a pixel, the smallest where several lie."""
         picture = self.picture
@@ -78,8 +95,13 @@ class BoardView(QWidget):
         if event is None:
             return
         at = event.position()
-        screw, contact = self.screw_at(at), self.contact_at(at)
-        if screw is not None:
+        screw, contact, plug = self.screw_at(at), self.contact_at(at), self.plug_at(at)
+        if self.placing:
+            self.place(False)
+            self.placed.emit(*self.placement(self.picture).place(at))
+        elif plug:
+            self.plug_chosen.emit(plug)
+        elif screw is not None:
             self.screw_chosen.emit(screw.id)
         elif contact is not None:
             self.contact_chosen.emit(contact.joint, contact.lower)
@@ -100,6 +122,9 @@ class BoardView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Arrow keys go from contact to contact, in the order of the file."""
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.placing:
+            self.place(False)
+            return
         ways = {Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1}
         marks = self.picture.contacts
         if event is None or not marks or Qt.Key(event.key()) not in ways:

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ashen_bridge.changes import procedures as changes
-from ashen_bridge.changes.edit import edit
+from ashen_bridge.changes.edit import Edit, edit
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.openup.board_view import BoardView
 from ashen_bridge.desktop.openup.desk import OpenDesk
+from ashen_bridge.desktop.openup.found_dialog import FoundDialog
 from ashen_bridge.desktop.openup.printing import Printing
 from ashen_bridge.desktop.openup.step_card import StepCard
 from ashen_bridge.desktop.openup.step_list import StepList
@@ -29,6 +32,7 @@ from ashen_bridge.planning.needs import needs
 from ashen_bridge.planning.recipe import read_recipe, write_recipe
 
 RIGHT_WIDTH = 330
+_OF_STEPS = 5  # entries of the menu that need a procedure which was begun
 _KNOWN = (("not known", "unknown"), ("no", "no"), ("yes", "yes"))
 _HAZARDS = (
     ("Mains voltage inside", "mains", _KNOWN),
@@ -71,12 +75,19 @@ class StepsPage(QWidget):
         self.needs.setWordWrap(True)
         self.static = ChoiceField("How you stay discharged", lambda one: desk.look(replace(desk.view, static=one)))
         self.hazards = {name: ChoiceField(words, self._hazard(name)) for words, name, _ in _HAZARDS}
+        self.looks = QPushButton("Looks…")
+        self.looks.setToolTip("How the chosen screw looks: length, thread, head, what it turns in")
+        self.looks.clicked.connect(self._show_looks)
+        self._put: Callable[..., Edit] = edits.add_plug
+        self._of_steps: list[QAction] = []
         self.more = QPushButton("Procedure…")
         self.more.setProperty("popup", True)
         self.more.setMenu(self._menu())
         self.board.screw_chosen.connect(self._choose_screw)
         self.tray.screw_chosen.connect(self._choose_screw)
         self.steps.chosen.connect(self._choose_step)
+        self.board.plug_chosen.connect(lambda name: self.show_found(f"device.plugs.{name}"))
+        self.board.placed.connect(self._placed)
         self._lay_out()
 
     def _menu(self) -> QMenu:
@@ -87,10 +98,15 @@ class StepsPage(QWidget):
             ("Move this step up", lambda: self._move(-1)),
             ("Move this step down", lambda: self._move(1)),
             ("Begin anew", self._anew),
+            ("Go by a recipe…", self.open_recipe),
+            ("Save as a recipe…", self.save_recipe),
+            ("A plug: click where it is", partial(self._place, edits.add_plug)),
+            ("A cover screw: click where it is", partial(self._place, edits.add_screw)),
         ):
             action = menu.addAction(words)
             assert action is not None  # just made
             action.triggered.connect(lambda _, act=act: act())
+            self._of_steps += [action] if len(self._of_steps) < _OF_STEPS else []
         return menu
 
     def _lay_out(self) -> None:
@@ -103,6 +119,7 @@ class StepsPage(QWidget):
         title.setObjectName("heading")
         head.addWidget(title)
         head.addWidget(self.told, 1)
+        head.addWidget(self.looks)
         head.addWidget(self.lost)
         head.addWidget(self.back_in)
         below.addLayout(head)
@@ -174,7 +191,9 @@ class StepsPage(QWidget):
         self.back_in.setEnabled(asked is not None)
         self.back_in.setText(f"{asked.number} back in" if asked is not None else "Back in")
         self.lost.setEnabled(chosen is not None)
-        self.more.setEnabled(desk.begun is not None)
+        for action in self._of_steps:
+            action.setEnabled(desk.begun is not None)
+        self.looks.setEnabled(bool(desk.view.screw))
         self.static.setEnabled(desk.begun is None)
         self.static.show_choice((("a wrist strap", "strap"), ("touching metal", "touch")), desk.view.static)
         hazards = desk.session.project.device.hazards
@@ -206,6 +225,24 @@ class StepsPage(QWidget):
         slot = next((one for one in self.desk.tray.slots if one.id == name), None)
         if slot is not None:
             self.desk.look(replace(self.desk.view, screw="" if self.desk.view.screw == name else name))
+
+    def _place(self, put: Callable[..., Edit]) -> None:
+        self._put = put
+        self.board.place(True)
+
+    def _placed(self, x_mm: float, y_mm: float) -> None:
+        session, kind = self.desk.session, "plugs" if self._put is edits.add_plug else "screws"
+        if session.apply(self._put(session.project, round(x_mm, 1), round(y_mm, 1), self.desk.view.side)):
+            self.show_found(f"device.{kind}.{getattr(session.project.device, kind)[-1].id}")
+
+    def _show_looks(self) -> None:
+        name, device = self.desk.view.screw, self.desk.session.project.device
+        known = any(one.id == name for one in device.fasteners)
+        self.show_found(f"device.fasteners.{name}.hardware" if known else f"device.screws.{name}")
+
+    def show_found(self, path: str) -> None:
+        """Show how a screw or plug looks, to be said."""
+        FoundDialog(self.desk.session, path, self).show()
 
     def _back_in(self) -> None:
         lying = self.desk.tray.lying
