@@ -25,15 +25,45 @@ if TYPE_CHECKING:
 @click.command()
 @click.argument("project_file", metavar="PROJECT")
 @click.option("--build", help="Build whose gaps are asked for; the main build if not given.")
+@click.option("--add", "table", type=click.Path(path_type=Path), help="Take what a CSV table says in.")
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="Write all that was said as CSV; with --add, the project.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
-def evidence(project_file: str, build: str | None, as_json: bool) -> None:
+def evidence(project_file: str, build: str | None, table: Path | None, output: Path | None, as_json: bool) -> None:
     """Hold what old pads, pastes and films show against what the model expected there, and weigh it with all readings."""
+    if table is not None or output is not None:
+        _tabled(opened(project_file).project, table, output)
+        return
     from ashen_bridge.evidence.seeing import seeing
     from ashen_bridge.predict.engine import Engine
 
     *_, (_, seen) = seeing(Engine(), opened(project_file).project, build)
     assert seen is not None  # the last one always is
     say(json.dumps(_plain(seen), ensure_ascii=False, indent=1) if as_json else _text(seen))
+
+
+def _tabled(project: Project, table: Path | None, output: Path | None) -> None:
+    """Write what was said as a table, or take one in."""
+    from ashen_bridge.changes.evidence import notice
+    from ashen_bridge.changes.evidence import say as stated
+    from ashen_bridge.evidence.as_table import from_csv, to_csv
+    from ashen_bridge.files.archive import save_project
+
+    if output is None:
+        raise AshenError("Say with -o where to save the project with what the table says.")
+    if table is None:
+        write_atomically(output, to_csv(project).encode())
+        return
+    try:
+        text = table.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise AshenError(f"The table '{table}' cannot be read: {error}.") from error
+    statements, signs = from_csv(text)
+    for one in statements:
+        project = stated(project, one)
+    for sign in signs:
+        project = notice(project, sign)
+    save_project(output, project)
+    say(f"{len(statements) + len(signs)} statement{'s' if len(statements) + len(signs) != 1 else ''} taken in.")
 
 
 def _plain(seen: Seen) -> dict[str, Any]:
