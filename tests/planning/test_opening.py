@@ -21,6 +21,7 @@ from ashen_bridge.planning.needs import needs
 from ashen_bridge.planning.opening import Schools, opening
 from ashen_bridge.planning.recipe import read_recipe, write_recipe
 from ashen_bridge.planning.tray import tray
+from described import truth
 
 KNOWN = ("mains", "battery", "regulated", "liquid_metal", "sharp_fins", "charged_parts")
 RNG = np.random.default_rng(15)
@@ -218,3 +219,26 @@ def test_lies_of_what_is_gone_do_no_harm(card: Project) -> None:
     history = replaced(card, tray=(Lies(screw="of_old", cell="A1"),))
     assert "In" not in tray(history).told or tray(history).told
     assert not tray(history).lying
+
+
+@pytest.mark.parametrize("seed", range(1, 26))
+def test_devices_of_every_kind_are_opened_and_their_lids_stay(seed: int) -> None:
+    """Twenty-five invented devices: cards, lidded processors, boxes; springs, arms, shoulders, with and without a backplate."""
+    project = truth(seed).project
+    steps = opening(project).steps
+    roles = {body.id: getattr(body, "role", "") for body in project.all_bodies}
+    lifted = [one.about[0] for one in steps if one.kind == "lift"]
+    assert lifted
+    assert not any(roles[name] == "lid" for name in lifted), "nobody lifts a lid off in passing"
+    before = {name: n for n, one in enumerate(steps) for name in one.about if one.kind in ("unscrew", "do")}
+    for n, one in enumerate(steps):
+        for fastener in project.device.fasteners:
+            if one.kind == "lift" and one.about[0] in fastener.joins and fastener.kind != "glued":
+                assert before[fastener.id] < n, "loose before it is lifted"
+    screws = {slot.id for slot in tray(project).slots}
+    out = {name for one in steps if one.kind == "unscrew" for name in one.about}
+    assert out == screws, "what comes out has a number and a cell; spring arms stay where they are"
+    done = ticked(edits.add_procedure(opening(project)).applied(project))
+    assert not tray(done).missing
+    assert len(tray(done).lying) == len(screws)
+    assert needs(project)

@@ -41,7 +41,9 @@ def _lift(project: Project, resolved: ResolvedBuild, plate: Plate) -> Lift | Non
     held = tuple(one for one, setting in resolved.fasteners if plate.id in one.joins and setting.fitted)
     screws = tuple(one for one in held if one.kind not in _STAYS)
     joints = tuple(one.id for one in resolved.joints if one.upper == plate.id)
-    if (held and not screws) or not (held or joints):
+    # A lid is glued or soldered even where nobody wrote that down: it stays, unless screws hold it.
+    glued = (held and not screws) or (plate.role is PlateRole.LID and not screws)
+    if glued or not (held or joints):
         return None
     plugs = tuple(one for one in project.device.plugs if one.of == plate.id)
     return Lift(plate, screws, plugs, joints)

@@ -24,7 +24,7 @@ _STATIC = {
     "strap": "Wear a wrist strap that is clipped to bare metal of the case; work on a mat.",
     "touch": "Touch bare earthed metal now and whenever you come back to the bench; work on a mat, not on a carpet.",
 }
-_SPRUNG = ("sprung", "spring arm")
+_SPRUNG, _ARM = "sprung", "spring arm"
 
 
 @dataclass(frozen=True)
@@ -169,8 +169,15 @@ def _take_off(steps: _Steps, project: Project, lift: Lift, numbers: Mapping[str,
 
 def _loosen(steps: _Steps, lift: Lift, hazards: Hazards, numbers: Mapping[str, int]) -> None:
     p = practice()
-    sprung = [one for one in lift.fasteners if one.kind in _SPRUNG]
-    plain = [one for one in lift.fasteners if one.kind not in _SPRUNG]
+    arms = [one for one in lift.fasteners if one.kind == _ARM]
+    sprung = [one for one in lift.fasteners if one.kind == _SPRUNG]
+    plain = [one for one in lift.fasteners if one.kind not in (_SPRUNG, _ARM)]
+    if arms:
+        ordered = [arms[n] for n in crosswise([(one.x_mm, one.y_mm) for one in arms])]
+        text = f"Unhook the spring arms, opposite ones after each other: {', '.join(one.label for one in ordered)}."
+        caution = "A spring arm that slips off jumps: hold it down, eyes away."
+        about = [one.id for one in ordered]
+        steps.add("do", text, about, caution=caution, minutes=len(arms) * p.minutes["screw"], side=lift.plate.side)
     for group in (plain, sprung):
         ordered = [group[n] for n in crosswise([(one.x_mm, one.y_mm) for one in group])]
         if not ordered:
