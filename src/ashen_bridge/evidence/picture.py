@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import io
 import warnings
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 import numpy as np
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.model.errors import AshenError
@@ -45,7 +46,7 @@ def opened(content: bytes) -> Image.Image:
     if len(content) > MOST_BYTES:
         raise FilmError(f"That picture takes {len(content) >> 20} MB; {MOST_BYTES >> 20} MB can be read.")
     try:
-        with warnings.catch_warnings():
+        with warnings.catch_warnings(), _whole_pictures():
             warnings.simplefilter("ignore")
             made = Image.open(io.BytesIO(content), formats=("PNG", "JPEG"))
             if made.width * made.height > MOST_PIXELS:
@@ -62,6 +63,17 @@ def opened(content: bytes) -> Image.Image:
         raise FilmError(
             f"That picture is damaged or cut off: {str(error).splitlines()[0] if str(error) else 'nothing in it'}."
         ) from error
+
+
+@contextmanager
+def _whole_pictures() -> Iterator[None]:
+    """Refuse pictures that are cut off, whatever another library in this process has asked for."""
+    before = ImageFile.LOAD_TRUNCATED_IMAGES
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
+    try:
+        yield
+    finally:
+        ImageFile.LOAD_TRUNCATED_IMAGES = before
 
 
 def straightened(image: Image.Image, corners: Corners, w_mm: float, h_mm: float, margin: float = MARGIN) -> Straight:
