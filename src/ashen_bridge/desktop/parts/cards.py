@@ -38,7 +38,7 @@ class SideCard(QFrame):
         outer.setContentsMargins(1, 1, 1, 1)
         outer.addWidget(area, 1)
         self.foot = QVBoxLayout()
-        self.foot.setContentsMargins(14, 0, 14, 0)
+        self.foot.setContentsMargins(14, 0, 14, 7)
         outer.addLayout(self.foot)
         self.setFixedWidth(width)
 
