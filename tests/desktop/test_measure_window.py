@@ -104,6 +104,8 @@ def numbers_are_taken_over_in_one_step(qtbot: QtBot, window: MainWindow, page: M
     assert gap is not None
     was = paths.node_at(session.project, HEIGHT)
     assert page.over.isVisible()
+    assert "memory.height_mm: " in page.over.toolTip()
+    assert "→" in page.over.toolTip()
     qtbot.mouseClick(page.over, LEFT)
     now = paths.node_at(session.project, HEIGHT)
     assert now.origin.value == "measured"

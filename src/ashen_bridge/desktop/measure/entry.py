@@ -23,6 +23,7 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.measure.caliper import CaliperPort, ports
 from ashen_bridge.desktop.measure.desk import MeasureDesk
 from ashen_bridge.desktop.measure.jaws import JawsView
+from ashen_bridge.desktop.measure.kept_dialog import KeptDialog
 from ashen_bridge.desktop.parts.plain import Words, dressed_anew
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.editing import readings as edits
@@ -55,7 +56,7 @@ _HOW = {
     "depth": "From a straight edge down; at three places that lie in no line its tilt does no harm.",
     "feeler": "The thickest leaf that goes, and the thinnest that does not: 0.80 to 0.90.",
     "beside": "Thin pads stacked beside the old one: at least and at most as thick: 1.0 to 1.25.",
-    "number": "Any other number: a shim, a spring, a die.",
+    "number": "Any other number: a shim, a die; a spring by two weights and the way between: (0.5-0.2)*9.81/0.8.",
 }
 
 
@@ -270,6 +271,9 @@ class Entry(QWidget):
         action = self._menu.addAction("Another port…")
         assert action is not None  # just made
         action.triggered.connect(self._ask_port)
+        kept = self._menu.addAction("Instruments and closings…")
+        assert kept is not None  # just made
+        kept.triggered.connect(lambda _: KeptDialog(self.desk.session, self).show())
         sound = self._menu.addAction("Sound when taken")
         assert sound is not None  # just made
         sound.setCheckable(True)

@@ -15,7 +15,7 @@ from ashen_bridge.desktop.measure.gap_plan import GapPlan
 from ashen_bridge.desktop.measure.method_chart import MethodChart, lines_of
 from ashen_bridge.desktop.measure.reading_list import ReadingList
 from ashen_bridge.desktop.measure.route_list import RouteList
-from ashen_bridge.desktop.measure.telling import gap_words, length_words, moved_words, next_words
+from ashen_bridge.desktop.measure.telling import gap_words, length_words, moved_words, next_words, over_words
 from ashen_bridge.desktop.parts.cards import Card, SideCard
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
@@ -140,6 +140,7 @@ class MeasurePage(QWidget):
         self.over.setVisible(found is not None and bool(found.numbers) and desk.question.state == "current")
         if found is not None:
             self.over.setText(f"Take {len(found.numbers)} numbers over")
+            self.over.setToolTip(over_words(found))
         for widget in (self.figure, self.chart, self.words, self._ahead, self.next):
             widget.setVisible(gap is not None)
         if gap is None or found is None:

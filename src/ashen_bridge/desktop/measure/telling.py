@@ -8,6 +8,7 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.rich import SPACE, Rich, bold, coloured, paragraph, rich, table
 from ashen_bridge.editing.fields import label_of
 from ashen_bridge.measuring.result import Closed, Found, Gap, OddLength, Share
+from ashen_bridge.model.signs import unit_of
 from ashen_bridge.words.numbers import number, percent
 
 _LIFT_MM, _SOURCES, _NEXT = 0.005, 5, 4
@@ -88,3 +89,17 @@ def moved_words(before: Mapping[str, float], now: Mapping[str, float]) -> str:
     words = ", ".join(f"{name} {number(before[name], 1)} → {number(now[name], 1)} °C" for _, name in told[:_TOLD])
     more = f" and {len(told) - _TOLD} more" if len(told) > _TOLD else ""
     return f"Taken over: {words}{more}. Chances and fits made on the old numbers are out of date until they are asked again."
+
+
+_LISTED = 24
+
+
+def over_words(found: Found) -> str:
+    """Return which numbers taking over would set, from what to what, a line each."""
+    lines = ["One step that undo takes back:"]
+    for one in found.numbers[:_LISTED]:
+        unit = unit_of(one.path.rpartition(".")[2])
+        where = one.path.removeprefix("device.").removeprefix("bodies.")
+        lines.append(f"{where}: {one.was.value:.4g} → {one.now.value:.4g} ± {one.now.uncertainty:.2g} {unit}".rstrip())
+    more = len(found.numbers) - _LISTED
+    return "\n".join((*lines, f"and {more} more")) if more > 0 else "\n".join(lines)
