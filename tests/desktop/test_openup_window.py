@@ -212,6 +212,18 @@ def test_a_film_is_read_and_taken_as_evidence(qtbot: QtBot, window: MainWindow, 
     assert picture.centre_x_mm.value == pytest.approx(truth["centre_x_mm"], abs=3 * picture.centre_x_mm.uncertainty)
     page.film.film.show_taken(picture)
     assert page.film.film.film is not None
+    # The strip of known pressures beside it tells what colours mean, and what was typed stands there.
+    page.film.film.with_strip(True)
+    for n, corner in enumerate(made.strip):
+        page.film.film.move_corner(4 + n, corner)
+    page.film.film.say_pressures("not a number")
+    assert "no list of pressures" in page.film.wrong.text()
+    page.film.film.say_pressures(", ".join(f"{one:g}" for one in made.strip_pressures))
+    assert page.film.pressures.text().count(",") == len(made.strip_pressures) - 1
+    qtbot.waitUntil(lambda: page.film.film.reading.state == "current", timeout=WAIT)
+    sharper = page.film.film.reading.value
+    assert sharper is not None
+    assert sharper.reading.centre_sd_mm < found.reading.centre_sd_mm
     # Wrong pictures are one sentence and lose nothing.
     for content, says in ((b"nothing", "only PNG and JPEG"), (b"\x89PNG\r\n\x1a\n" + bytes(40), "no picture")):
         film.write_bytes(content)

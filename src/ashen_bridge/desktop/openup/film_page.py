@@ -125,6 +125,8 @@ class FilmPage(QWidget):
         strip = film.film is not None and film.film.strip is not None
         self.strip.setChecked(strip)
         self.pressures.setVisible(strip)
+        told = film.film.pressures if film.film is not None else ()
+        self.pressures.show_words(", ".join(f"{one:.6g}" for one in told))
         self.hint.setVisible(not strip)
         found = film.reading.value
         size, there = film.size_mm, film.there
