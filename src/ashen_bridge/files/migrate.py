@@ -132,6 +132,7 @@ STEPS: dict[int, Migration] = {
     5: Migration(dict),  # a run may say when it was taken; closings and ties may be there
     6: Migration(_readings),  # instruments and readings, in place of measurements
     7: Migration(_procedures),  # procedures in place of checklists; screws, plugs and what is dangerous
+    8: Migration(dict),  # wishes, stock with volumes, a shop with prices, findings that were switched off
 }
 """Format version → what makes it the next one."""
 

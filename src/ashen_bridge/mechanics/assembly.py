@@ -26,7 +26,15 @@ from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, 
 from ashen_bridge.model.joints import Piece
 
 DEFAULT_COMPLIANCE = 0.05e-6  # [m/N], faces that meet without a joint
-POINTS_PASTE, POINTS_PAD, POINTS_AIR = 20, 6, 3
+
+
+@dataclass(frozen=True)
+class Across:
+    """How many sample points there are across a patch: of a paste, whose law is steep, of a pad, of mere air."""
+
+    paste: int = 20
+    pad: int = 6
+    air: int = 3
 
 
 @dataclass(frozen=True)
@@ -95,7 +103,7 @@ class Assembly:
         return self.motion.stiffness
 
 
-def assemble(scene: Scene, like: Motion | None = None) -> Assembly:
+def assemble(scene: Scene, like: Motion | None = None, across: Across = Across()) -> Assembly:
     """Return the mechanical assembly of a scene; with the coordinates of one `like` it, so that both can be compared."""
     motion = motion_of(scene) if like is None else motion_like(like, scene)
     contacts: list[ContactPatch] = []
@@ -105,7 +113,7 @@ def assemble(scene: Scene, like: Motion | None = None) -> Assembly:
         for patch in facing.patches:
             pieces = scene.pieces(facing, patch)
             layers, law = _stack(scene, facing, pieces)
-            count = POINTS_PASTE if law.fills else POINTS_PAD if pieces else POINTS_AIR
+            count = across.paste if law.fills else across.pad if pieces else across.air
             x, y, w = patch.region.points(count)
             contacts.append(ContactPatch(facing, patch, pieces, layers, law, slice(start, start + len(x))))
             xs.append(x)

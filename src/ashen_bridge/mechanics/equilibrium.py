@@ -70,16 +70,16 @@ def equilibrium(assembly: Assembly, variants: Variants | None = None, start: Flo
             0,
         )
     begin = _open_start(assembly) if start is None else start
-    near = _near(assembly, begin, _FAR)
+    near = _near(assembly, variants, begin, _FAR)
     found = _in_chunks(_only(assembly, near), variants.points(near), begin)
     # What was left out must have stayed open in every variant; if it did not, everything is counted in.
-    if (_near(assembly, found.coordinates, _WATCH) & ~near).any():
+    if (_near(assembly, variants, found.coordinates, _WATCH) & ~near).any():
         found = _in_chunks(assembly, variants, begin)
     return found
 
 
 def _in_chunks(assembly: Assembly, variants: Variants, begin: Floats) -> Equilibrium:
-    tables = LawTables(assembly)
+    tables = variants.tables or _own_tables(assembly)
     size = max(1, _CHUNK_POINTS // max(1, len(assembly.weight)))
     chunks = [variants.rows(slice(at, at + size)) for at in range(0, variants.count, size)]
     starts = [begin if begin.ndim == 1 else begin[at : at + size] for at in range(0, variants.count, size)]
@@ -96,13 +96,19 @@ def _in_chunks(assembly: Assembly, variants: Variants, begin: Floats) -> Equilib
     )
 
 
-def _near(assembly: Assembly, coordinates: Floats, distance: float) -> np.ndarray:
+def _own_tables(assembly: Assembly) -> LawTables:
+    return LawTables([contact.law for contact in assembly.contacts])
+
+
+def _near(assembly: Assembly, variants: Variants, coordinates: Floats, distance: float) -> np.ndarray:
     """Return which sample points have faces no further apart than their stack is thick plus `distance` [m].
 
     `coordinates` may be one set or many; a point counts if it is near in any of them.
     """
     sets = np.atleast_2d(coordinates)
-    reach = np.array([contact.law.gap_high for contact in assembly.contacts])[assembly.point_patch] + distance
+    tables = variants.tables or _own_tables(assembly)
+    high = tables.high if variants.law is None else tables.high[variants.law].max(axis=0)
+    reach = high[assembly.point_patch] + distance
     near = np.zeros(len(reach), dtype=bool)
     for part in range(0, len(sets), 200):
         gap = assembly.free_gap[:, None] + assembly.jacobian @ sets[part : part + 200].T

@@ -5,12 +5,14 @@ Every quantity carries a leading sample axis: one row per variant.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays import Floats, Ints
 from ashen_bridge.mechanics.assembly import Assembly
+from ashen_bridge.mechanics.stack import StackLaw
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,7 @@ class Variants:
     firmness : (s, n_contact) factor on the pressure of each stack at the same relative thickness.
     ramp_shift : (s, n_ramp) [m] added to the offset of each ramp. ramp_scale : (s, n_ramp) factor on its stiffness.
     stiffness : (s, n_dof, n_dof) [N/m] added to what the coordinates themselves are held by.
+    law : (s, n_contact) which law of `tables` holds at each contact, in place of the assembly's own.
     """
 
     count: int = 1
@@ -37,6 +40,8 @@ class Variants:
     ramp_shift: Floats | None = None
     ramp_scale: Floats | None = None
     stiffness: Floats | None = None
+    law: Ints | None = None
+    tables: LawTables | None = None
 
     def points(self, keep: np.ndarray) -> Variants:
         """Return the same variants for some of the sample points."""
@@ -48,40 +53,59 @@ class Variants:
         return replace(self, count=len(range(*part.indices(self.count))), **{name: a[part] for name, a in arrays.items()})
 
 
-class LawTables:
-    """All stack laws of an assembly side by side, each once however many contacts share it, read by index."""
+@dataclass(frozen=True)
+class LawPlaces:
+    """Where in the tables each sample point reads: (n_point,) where all variants have one law there, else (s, n_point)."""
 
-    def __init__(self, assembly: Assembly) -> None:
-        laws = [contact.law for contact in assembly.contacts]
+    low: Floats
+    step: Floats
+    per_step: Floats
+    first: np.ndarray
+
+    def rows(self, keep: np.ndarray) -> LawPlaces:
+        """Return those of some variants."""
+        return LawPlaces(*(one[keep] for one in vars(self).values())) if self.low.ndim == 2 else self
+
+
+class LawTables:
+    """Stack laws side by side, each once however many contacts share it, read by index."""
+
+    def __init__(self, laws: Sequence[StackLaw]) -> None:
         distinct = list({id(law): law for law in laws}.values())
         self.nodes = len(laws[0].pressure) if laws else 2
         self.pressure = np.concatenate([law.pressure for law in distinct]) if laws else np.zeros(2)
         self.energy = np.concatenate([law.energy for law in distinct]) if laws else np.zeros(2)
-        low = np.array([law.gap_low for law in laws])
-        step = np.array([(law.gap_high - law.gap_low) / (self.nodes - 1) for law in laws])
-        self.low, self.step = low[assembly.point_patch], step[assembly.point_patch]
-        self.per_step = 1 / self.step
+        self.high = np.array([law.gap_high for law in laws])
+        self._low = np.array([law.gap_low for law in laws])
+        self._step = (self.high - self._low) / (self.nodes - 1)
         place = {id(law): n * self.nodes for n, law in enumerate(distinct)}
-        self.first = np.array([place[id(law)] for law in laws], dtype=np.int32)[assembly.point_patch]
+        self._first = np.array([place[id(law)] for law in laws], dtype=np.int32)
         self.fall = np.append(self.pressure[:-1] - self.pressure[1:], 0.0)
 
-    def evaluate(self, gap: Floats, scale: Floats | float, firmness: Floats | None = None) -> tuple[Floats, Floats, Floats]:
+    def places(self, law: Ints) -> LawPlaces:
+        """Return where sample points read whose laws are `law`, (n_point,) or (s, n_point)."""
+        low, step, first = self._low[law], self._step[law], self._first[law]
+        return LawPlaces(low, step, 1 / step, first)
+
+    def evaluate(
+        self, gap: Floats, scale: Floats | float, firmness: Floats | None, places: LawPlaces
+    ) -> tuple[Floats, Floats, Floats]:
         """Return pressure [Pa], stiffness −dp/dg [Pa/m] and energy [J/m²] at every point."""
         at = gap / scale if isinstance(scale, np.ndarray) else gap.copy()
-        at -= self.low
-        at *= self.per_step
+        at -= places.low
+        at *= places.per_step
         # Beyond the table's end nothing carries; before its start it goes on linearly.
         np.minimum(at, self.nodes - 1.0, out=at)
         k = np.maximum(at, 0.0).astype(np.int32)
         np.minimum(k, self.nodes - 2, out=k)
         at -= k
-        k += self.first
+        k += places.first
         pressure, fall = self.pressure.take(k), self.fall.take(k)
         drop = at * fall
         energy = self.energy.take(k)
-        energy -= at * (pressure - drop / 2) * self.step
+        energy -= at * (pressure - drop / 2) * places.step
         pressure -= drop
-        fall *= self.per_step
+        fall *= places.per_step
         carries = pressure > 0.0
         pressure *= carries
         fall *= carries
@@ -100,6 +124,7 @@ class Potential:
 
     def __init__(self, assembly: Assembly, tables: LawTables, variants: Variants) -> None:
         self.a, self.tables = assembly, tables
+        self.places = tables.places(assembly.point_patch if variants.law is None else variants.law[:, assembly.point_patch])
         shift = variants.gap_shift
         owner = assembly.point_patch
         self.gap0 = assembly.free_gap[None, :] if shift is None else assembly.free_gap + shift[:, owner]
@@ -139,6 +164,7 @@ class Potential:
         """Return the same for some of the variants."""
         part = object.__new__(Potential)
         part.__dict__.update(self.__dict__)
+        part.places = self.places.rows(keep)
         for name in ("gap0", "scale", "firmness", "k", "offset", "own"):
             value = getattr(self, name)
             if isinstance(value, np.ndarray) and value.shape[0] > 1:
@@ -151,7 +177,7 @@ class Potential:
 
     def at(self, q: Floats) -> Local:
         """Return energy, gradient, Hessian and the force scale of each variant."""
-        pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale, self.firmness)
+        pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale, self.firmness, self.places)
         ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
         force = self.k * ramp
         bent = (self.own @ q[:, :, None])[:, :, 0]

@@ -25,15 +25,15 @@ from ashen_bridge.model.records import (
     Image,
     Run,
     RunChannel,
-    StockItem,
     Tracing,
 )
 from ashen_bridge.model.references import Kind, broken, circles, in_short, repeated
 from ashen_bridge.model.refusals import wrong_in
 from ashen_bridge.model.sharing import find
 from ashen_bridge.model.ties import Tie
+from ashen_bridge.model.wishes import Offer, Silenced, StockItem
 
-FORMAT_VERSION: Literal[8] = 8
+FORMAT_VERSION: Literal[9] = 9
 T = TypeVar("T")
 _HOLDS = {GROUND, CASE}
 
@@ -42,7 +42,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[8] = FORMAT_VERSION
+    version: Literal[9] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()
@@ -65,7 +65,10 @@ class Project(Frozen):
     calibration: Id | None = None
     images: tuple[Image, ...] = ()
     tracings: tuple[Tracing, ...] = ()
-    stock: tuple[StockItem, ...] = ()
+    stock: tuple[StockItem, ...] = Field(default=(), max_length=500)
+    shop: tuple[Offer, ...] = Field(default=(), max_length=1000)
+    currency: Name = ""
+    silenced: tuple[Silenced, ...] = Field(default=(), max_length=500)
     signs: tuple[Sign, ...] = Field(default=(), max_length=500)
     evidence: tuple[Evidence, ...] = Field(default=(), max_length=5000)
     pictures: tuple[ContactPicture, ...] = Field(default=(), max_length=500)
@@ -86,7 +89,7 @@ class Project(Frozen):
             **{"limits": self.device.limits, "materials": self.materials, "builds": self.builds, "operating points": self.points},
             **{"groups": self.groups, "goals": self.goals, "runs": self.runs, "calibrations": self.calibrations},
             **{"images": self.images, "tracings": self.tracings},
-            **{"closings": self.closings, "ties": self.ties},
+            **{"closings": self.closings, "ties": self.ties, "stock items": self.stock, "offers": self.shop},
             **{"instruments": self.instruments, "readings": self.readings, "procedures": self.procedures},
             **{"screws": (*self.device.fasteners, *self.device.screws), "plugs": self.device.plugs},
             **{"signs": self.signs, "statements": self.evidence, "pictures of contact": self.pictures},

@@ -1,4 +1,4 @@
-"""What a project keeps beside the model: goals, runs, images and stock."""
+"""What a project keeps beside the model: goals, aims, runs and images."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from ashen_bridge.model.plays import Beside
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.references import Kind, Reference
 from ashen_bridge.model.units import Celsius, Coordinate, Decibel, Power
+from ashen_bridge.model.wishes import Wishes
 
 
 class Goal(Frozen):
@@ -43,6 +44,7 @@ class Aims(Frozen):
     budget: float | None = Field(default=None, ge=0, le=1e6)
     opening: Literal["gladly", "if it pays", "never"] = "if it pays"
     warranty: Text = ""
+    wishes: Wishes = Wishes()
 
     def references(self) -> Iterator[Reference]:
         """Yield what it names by id."""
@@ -193,18 +195,3 @@ class Tracing(Frozen):
     def references(self) -> Iterator[Reference]:
         """Yield what it names by id."""
         yield Reference("Tracing", self.id, "shows image", Kind.IMAGE, self.image)
-
-
-class StockItem(Frozen):
-    """A sheet or tube at hand."""
-
-    id: Id
-    material: Id
-    thickness_mm: Beside[Quantity | None] = None
-    w_mm: float | None = Field(default=None, gt=0)
-    h_mm: float | None = Field(default=None, gt=0)
-    count: int = Field(default=1, ge=0, le=10_000)
-
-    def references(self) -> Iterator[Reference]:
-        """Yield what it names by id."""
-        yield Reference("Stock item", self.id, "is of", Kind.MATERIAL, self.material)

@@ -100,8 +100,16 @@ class CoarseModel:
 
     def hottest(self, rises: Floats) -> dict[str, float]:
         """Return how hot every component gets where it makes its heat [°C], for rises (n,) [K]."""
-        base = self.reference - KELVIN
-        return {name: float(rises[self._active(name).cells].max()) + base for name in self._frame.slabs.active}
+        return {name: float(rises[cells].max()) + self.celsius for name, cells in self.made_in().items()}
+
+    @property
+    def celsius(self) -> float:
+        """What a rise of nothing is [°C]."""
+        return self.reference - KELVIN
+
+    def made_in(self) -> dict[str, Ints]:
+        """Return the cells in which every component makes its heat."""
+        return {name: self._active(name).cells for name in self._frame.slabs.active}
 
     def _active(self, name: str) -> SensorCells:
         """Return the cells in which a component makes its heat."""

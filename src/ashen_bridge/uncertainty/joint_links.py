@@ -90,7 +90,7 @@ class JointLinks:
                 link, half = start + len(cells.columns) + turn[place[known]], len(cells.sheeted)
             self.patches.append(PatchLinks(contact, n, x, y, area[known], link, standing, gap, matrix, half))
         self._half = self.half_of(system)
-        self._glow = np.concatenate([_glow(contacts[name], system) for name in names]) if names else np.zeros(0)
+        self.glow = np.concatenate([_glow(contacts[name], system) for name in names]) if names else np.zeros(0)
 
     def _by_sheet(self, contact: ContactPatch) -> bool:
         """Return whether a patch's heat goes by way of a sheet of cells between its faces."""
@@ -115,17 +115,33 @@ class JointLinks:
         rests : of the variants. coverage : by (joint, piece), (s, 1). numbers : of the joints, as drawn. halves : factor
         (s, n_link) on the resistance of the cells at both ends.
         """
-        total = np.zeros((len(rests.coordinates), len(self.links))) + self._glow
+        total = np.zeros((len(rests.coordinates), len(self.links))) + self.glow
         for patch, shift in zip(self.patches, rests.columns, strict=True):
             mounted = patch.gap + rests.coordinates @ patch.rows.T + shift
-            state = contact_state(patch.contact, mounted, rests.stacks.of(patch.at))
-            per_area = patch_heat(self.scene, patch.contact, state, coverage, numbers).conductance
-            conducts = per_area[:, patch.place] * patch.area  # a patch has each link once
-            if patch.half:
-                total[:, patch.link] += 2 * conducts
-                total[:, patch.link + patch.half] += 2 * conducts
-            else:
-                total[:, patch.link] += conducts
+            self.lead(total, patch, mounted, rests.stacks.of(patch.at), coverage, numbers)
+        return self.through(total, halves)
+
+    def lead(
+        self,
+        total: Floats,
+        patch: PatchLinks,
+        mounted: Floats,
+        stacks: Stacks,
+        coverage: Mapping[tuple[str, str], Floats],
+        numbers: JointNumbers,
+    ) -> None:
+        """Add what one patch conducts to every link (s, n_link) [W/K], where it is mounted at `mounted` (s, n_place) [m]."""
+        state = contact_state(patch.contact, mounted, stacks)
+        per_area = patch_heat(self.scene, patch.contact, state, coverage, numbers).conductance
+        conducts = per_area[:, patch.place] * patch.area  # a patch has each link once
+        if patch.half:
+            total[:, patch.link] += 2 * conducts
+            total[:, patch.link + patch.half] += 2 * conducts
+        else:
+            total[:, patch.link] += conducts
+
+    def through(self, total: Floats, halves: Floats | float = 1.0) -> Floats:
+        """Return what links conduct (s, n_link) [W/K] whose joints conduct `total`, the half cells at both ends in series."""
         return np.asarray(1 / (self._half * halves + 1 / np.maximum(total, 1e-30)))
 
     def conductance_in(
@@ -133,7 +149,7 @@ class JointLinks:
     ) -> Floats:
         """Return what every link conducts (n_link,) [W/K] in another scene of the same plan, at rest at its `coordinates`."""
         numbers = joint_numbers(scene.resolved)
-        total = np.zeros(len(self.links)) + self._glow
+        total = np.zeros(len(self.links)) + self.glow
         for patch in self.patches:
             contact = assembly.contacts[patch.at]
             gap = scene.free_gap(contact.facing, contact.patch, patch.x, patch.y) + patch.rows @ coordinates

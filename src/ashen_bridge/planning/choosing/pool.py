@@ -1,0 +1,149 @@
+"""Every plan that was tried, each once: choices per place and washers, what came of it, and how well it serves an aim."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ashen_bridge.arrays import Floats
+from ashen_bridge.model.project import Project
+from ashen_bridge.planning.choosing.bill import Need, cost, needs
+from ashen_bridge.planning.choosing.candidates import Candidate, known_materials
+from ashen_bridge.planning.choosing.constraints import Constraints
+from ashen_bridge.planning.choosing.limits import Bound, margins
+from ashen_bridge.planning.choosing.places import Place
+from ashen_bridge.planning.choosing.practice import practice
+from ashen_bridge.planning.choosing.tryout import Tried, Tryout
+
+Key = tuple[int, ...]
+"""Number of the candidate of every place, and at the end the number of the washers."""
+Aim = Literal["coolest", "safest", "least work", "cheapest", "longest"]
+AIMS: tuple[Aim, ...] = ("coolest", "safest", "least work", "cheapest", "longest")
+
+_BROKEN, _OVER, _OTHER = 400.0, 20.0, 0.05  # what a broken bound, a kelvin over a limit, a kelvin elsewhere weigh
+_COMFORT = 0.35  # share of a constraint's bound from which it is no longer a worry
+
+
+@dataclass(frozen=True)
+class Row:
+    """What came of one plan: shares by which constraints are broken, margins [K] as they are seen, die [°C], what it takes."""
+
+    key: Key
+    over: Floats
+    margin: Floats
+    die_c: float
+    warm_c: float
+    minutes: float
+    changed: int
+    cost: float | None
+    years: float
+
+    @property
+    def holds(self) -> bool:
+        """Whether nothing is broken and no limit passed."""
+        return bool((self.over <= 0).all() and (self.margin >= 0).all())
+
+
+class Pool:
+    """Plans tried so far. `margin_k` is what every bound needs for its chance: set once its ± is known."""
+
+    def __init__(
+        self,
+        project: Project,
+        tryout: Tryout,
+        places: Sequence[Place],
+        options: Sequence[Sequence[Candidate]],
+        found: Sequence[Bound],
+        washers: Sequence[float],
+        to_fine: Callable[[Floats], Floats],
+    ) -> None:
+        self.project, self.tryout, self.places, self.options = project, tryout, places, options
+        self.bounds, self.washers = tuple(found), tuple(washers)
+        self.constraints = Constraints(project, tryout, places, options)
+        self.unsure_mm: Mapping[str, float] = {}
+        self.spare_k = np.zeros(len(self.bounds))
+        self.to_fine = to_fine
+        self._known = known_materials(project)
+        self._rows: dict[Key, tuple[Row, Floats]] = {}
+        self._dies = [n for n, name in enumerate(tryout.parts) if name in {low for p in places if p.role == "die" for low in p.lowers}]
+
+    def __len__(self) -> int:
+        return len(self._rows)
+
+    def able(self, place: int) -> list[int]:
+        """Return which candidates of a place may be chosen at all."""
+        return [n for n, one in enumerate(self.options[place]) if not one.refused and (place, n) not in self.tryout.refused]
+
+    def keys_beside(self, key: Key, at: int) -> list[Key]:
+        """Return the plans that differ from one in one place, or in its washers (the last)."""
+        many = range(len(self.washers)) if at == len(self.places) else self.able(at)
+        return [(*key[:at], n, *key[at + 1 :]) for n in many]
+
+    def ensure(self, keys: Iterable[Key]) -> None:
+        """Try those plans that were not tried yet."""
+        new = [key for key in dict.fromkeys(keys) if key not in self._rows]
+        if not new:
+            return
+        choices = np.array([key[:-1] for key in new])
+        tried = self.tryout.tried(choices, np.array([self.washers[key[-1]] for key in new]))
+        over = self.constraints.over(choices, tried, self.unsure_mm)
+        over = np.hstack([over, np.where(tried.rests, -1.0, 10.0)[:, None]])
+        shown = self.to_fine(tried.sensors)
+        margin = np.nan_to_num(margins(self.bounds, self.tryout.sensors, shown), nan=-1e3)
+        for n, key in enumerate(new):
+            self._rows[key] = self._row(key, over[n], margin[n], tried.rows(slice(n, n + 1))), margin[n]
+
+    def row(self, key: Key) -> Row:
+        """Return what came of a plan, its margins less what the wanted chance needs."""
+        row, margin = self._rows[key]
+        return Row(**{**vars(row), "margin": margin - self.spare_k})
+
+    def rows(self) -> list[Row]:
+        """Return all of them."""
+        return [self.row(key) for key in self._rows]
+
+    def score(self, key: Key, aim: Aim) -> float:
+        """Return how badly a plan serves an aim: what is broken first, then limits, then the aim itself."""
+        row = self.row(key)
+        bad = _BROKEN * float(np.maximum(row.over, 0.0).sum()) + _OVER * float(np.maximum(-row.margin, 0.0).sum())
+        least = float(row.margin.min(initial=50.0))
+        cool = row.die_c + _OTHER * row.warm_c - 0.5 * min(least, 20.0)
+        match aim:
+            case "coolest":
+                return bad + cool
+            case "safest":
+                worry = float(np.maximum(row.over + _COMFORT, 0.0).sum()) / _COMFORT
+                return bad + 30 * worry + 0.2 * cool
+            case "least work":
+                return bad + row.minutes + 2 * row.changed + 0.1 * cool
+            case "cheapest":
+                return bad + (row.cost if row.cost is not None else row.changed) + 0.05 * row.minutes + 0.1 * cool
+            case "longest":
+                return bad - 8 * row.years + 0.3 * cool
+
+    def needs(self, key: Key) -> tuple[Need, ...]:
+        """Return what has to be bought or taken from the stock for a plan."""
+        filled = []
+        for place, some, n in zip(self.places, self.options, key, strict=False):
+            one = some[n]
+            if one.kind == "keep":
+                continue
+            for pieces in one.fills.values():
+                filled += [(piece, place.area_mm2 / len(place.joints)) for piece in pieces]
+        return needs(filled, self._known)
+
+    def _row(self, key: Key, over: Floats, margin: Floats, tried: Tried) -> Row:
+        p = practice()
+        chosen = [some[n] for some, n in zip(self.options, key, strict=False)]
+        changed = [one for one in chosen if one.kind != "keep"]
+        joints = [(one, len(place.joints)) for one, place in zip(chosen, self.places, strict=True)]
+        minutes = sum(p.minutes[one.kind] * count for one, count in joints) + p.minutes["clean"] * len(changed)
+        minutes += (p.minutes["open"] if changed or key[-1] else 0.0) + (p.minutes["washer"] * int(self.tryout.washers.sum()) if key[-1] else 0)
+        parts = np.nan_to_num(tried.parts[0], nan=500.0)
+        die = float(parts[self._dies].max()) if self._dies else float(parts.max(initial=0.0))
+        spent, _ = cost(self.project, self.needs(key))
+        years = min((p.years[one.kind] for one in chosen if one.fills and any(one.fills.values())), default=20.0)
+        return Row(key, over, margin, die, float(parts.mean()), minutes, len(changed) + bool(key[-1]), spent, years)
