@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, Literal
 import click
 
 from ashen_bridge import __version__
-from ashen_bridge.cli import advice, caliper, evidence, fields, live, measure, opening_up, runs, triage
+from ashen_bridge.cli import advice, caliper, choosing, evidence, fields, live, measure, opening_up, runs, triage
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
@@ -255,6 +255,7 @@ for command in (
     *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, runs.curve, live.simulate),
     *(triage.triage, fields.field, fields.network, measure.measure, measure.readings, caliper.simulate_caliper),
     *(opening_up.open_up, evidence.evidence, evidence.film, evidence.simulate_film),
+    *(choosing.advise, choosing.compare_builds),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

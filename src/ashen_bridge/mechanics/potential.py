@@ -50,7 +50,7 @@ class Variants:
     def rows(self, part: slice) -> Variants:
         """Return some of the variants."""
         arrays = {name: value for name, value in vars(self).items() if isinstance(value, np.ndarray)}
-        return replace(self, count=len(range(*part.indices(self.count))), **{name: a[part] for name, a in arrays.items()})
+        return replace(self, count=len(range(*part.indices(self.count))), **{name: a[part] for name, a in arrays.items()})  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True)
@@ -177,7 +177,9 @@ class Potential:
 
     def at(self, q: Floats) -> Local:
         """Return energy, gradient, Hessian and the force scale of each variant."""
-        pressure, stiffness, energy = self.tables.evaluate(self.gap0 + q @ self.a.jacobian.T, self.scale, self.firmness, self.places)
+        pressure, stiffness, energy = self.tables.evaluate(
+            self.gap0 + q @ self.a.jacobian.T, self.scale, self.firmness, self.places
+        )
         ramp = np.maximum(0.0, q @ self.ramp_rows.T + self.ramp_sep + self.offset)
         force = self.k * ramp
         bent = (self.own @ q[:, :, None])[:, :, 0]

@@ -54,7 +54,7 @@ class StockItem(Frozen):
 
 
 class Offer(Frozen):
-    """What can be bought, at a price from the user's own list, in the project's currency. `material` may be one of the library."""
+    """What can be bought, at the user's own price, in the project's currency. `material` may be one of the library."""
 
     id: Id
     material: Id

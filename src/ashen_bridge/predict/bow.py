@@ -25,7 +25,7 @@ class BowProbe:
     modes: slice | np.ndarray
 
     def at(self, coordinates: Floats) -> tuple[Floats, dict[str, Floats]]:
-        """Return how far the board bends inside its screws, and as a curve under each die [µm] (s,), for coordinates (s, n_dof)."""
+        """Return how far the board bends inside its screws, and as a curve under each die [µm] (s,); coordinates (s, n_dof)."""
         bent = coordinates[:, self.modes]
         under = {}
         for name, (rows, level) in self.under.items():
@@ -70,8 +70,8 @@ def bow_map(assembly: Assembly, coordinates: Floats, x_lines: Floats, y_lines: F
     if assembly.bending is None:
         return np.empty((0, 0), dtype=np.float32)
     x, y = np.meshgrid((x_lines[1:] + x_lines[:-1]) / 2, (y_lines[1:] + y_lines[:-1]) / 2)
-    found = _deflection(assembly, coordinates, x.ravel(), y.ravel())
-    return (found.reshape(x.shape) * 1e6).astype(np.float32)
+    found = assembly.bending.at(x.ravel(), y.ravel()) @ coordinates[assembly.motion.board]
+    return np.asarray(found.reshape(x.shape) * 1e6, dtype=np.float32)
 
 
 def _raster(x0: float, y0: float, x1: float, y1: float) -> tuple[Floats, Floats]:

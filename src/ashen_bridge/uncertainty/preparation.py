@@ -32,7 +32,7 @@ from ashen_bridge.predict.report import Report
 from ashen_bridge.thermal.reduced import ReducedModel
 from ashen_bridge.uncertainty.answering import answering
 from ashen_bridge.uncertainty.assumptions import Assumption, assumptions
-from ashen_bridge.uncertainty.directions import Base, moved_project
+from ashen_bridge.uncertainty.directions import Base, Directions, moved_project
 from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.heat_answers import HeatAnswers
 from ashen_bridge.uncertainty.joint_links import JointLinks, Rests
@@ -150,6 +150,11 @@ class Preparation:
         points = len(self.base.assembly.weight) + sum(len(one.x) for one in self.base.joints.patches)
         return 8.0 * (fields * (self.rank + 2 * numbers) + 2 * numbers * (self.rank**2 + points))
 
+    @property
+    def directions(self) -> Directions:
+        """What each number does to gaps, stacks and fasteners of the present state, see `base`."""
+        return self._directions
+
     def slopes(self, at: Floats | None = None, by: float = 1.0) -> Floats:
         """Return what one standard uncertainty of every number does to every sensor (n_number, n_sensor) [K].
 
@@ -163,9 +168,10 @@ class Preparation:
         count = len(self.numbers)
         for first in range(0, count, _SLOPES):
             some = np.arange(first, min(first + _SLOPES, count))
-            yield (int(some[-1]) + 1) / count, self._slopes_of(np.zeros(count) if at is None else at, by, some)
+            yield (int(some[-1]) + 1) / count, self.slopes_of(np.zeros(count) if at is None else at, by, some)
 
-    def _slopes_of(self, here: Floats, by: float, some: np.ndarray) -> Floats:
+    def slopes_of(self, here: Floats, by: float, some: np.ndarray) -> Floats:
+        """Return the slopes of some numbers (n_some, n_sensor) [K]; see `slopes`."""
         count = len(some)
         steps = by * np.eye(len(self.numbers))[some]
         values, fine = self.temperatures(np.vstack([here, here + steps, here - steps]), exact=True)

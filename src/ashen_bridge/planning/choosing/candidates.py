@@ -22,8 +22,12 @@ from ashen_bridge.words.numbers import number, short
 Kind = Literal["keep", "nothing", "pad", "stack", "putty", "paste", "phase change", "liquid metal", "graphite", "shim"]
 _NEAR_MM = 3.0  # how far a conductor may creep or shift to a neighbour; common practice, no source
 _SLACK_MM = 0.3  # by how much thinner than the gap a pad is still worth a look: the gap has its ±
-_FILLERS = (MaterialKind.PAD, MaterialKind.PUTTY)
-_FILMS = (MaterialKind.PASTE, MaterialKind.PHASE_CHANGE, MaterialKind.LIQUID_METAL, MaterialKind.GRAPHITE)
+_AS: dict[MaterialKind, Kind] = {
+    MaterialKind.PASTE: "paste",
+    MaterialKind.PHASE_CHANGE: "phase change",
+    MaterialKind.LIQUID_METAL: "liquid metal",
+    MaterialKind.GRAPHITE: "graphite",
+}
 
 
 @dataclass(frozen=True)
@@ -52,7 +56,7 @@ def candidates(project: Project, build: str, place: Place, wishes: Wishes) -> tu
     known = known_materials(project)
     found = [_as_it_is(project, build, place, wishes)]
     for material in known.values():
-        if material.kind in _FILMS and (place.thin or place.gap_mm <= practice().paste_fills_mm):
+        if material.kind in _AS and (place.thin or place.gap_mm <= practice().paste_fills_mm):
             found += _film(place, material, wishes)
         elif material.kind is MaterialKind.PAD and not place.thin:
             found += _pads(place, material)
@@ -86,7 +90,9 @@ def _piece_words(material: Material, piece: Piece) -> str:
 
 def _sheet(material: Material, thickness: float, piece: str = "pad") -> Piece:
     p = practice()
-    return Piece(id=piece, material=material.id, thickness_mm=q(thickness, round(p.stock_sd * thickness, 4), "assumed", p.stock_note))
+    return Piece(
+        id=piece, material=material.id, thickness_mm=q(thickness, round(p.stock_sd * thickness, 4), "assumed", p.stock_note)
+    )
 
 
 def _one(place: Place, material: Material, kind: Kind, piece: Piece) -> Candidate:
@@ -114,12 +120,12 @@ def _film(place: Place, material: Material, wishes: Wishes) -> Iterator[Candidat
         for thickness in material.stock_thicknesses_mm[:2]:
             piece = _sheet(material, thickness, "sheet").model_copy(update={"state": PieceState.BURNED_IN})
             if place.gap_mm < 0.9 * thickness or place.thin:
-                yield _one(place, material, kind.value, piece)
+                yield _one(place, material, _AS[kind], piece)
         return
     least = 0.0 if place.thin else 1.15 * place.gap_mm
     film = round(max(p.film_mm[way(wishes, "amount")], least), 3)
     amount = FilmAmount(film_mm=q(film, round(p.film_pm * film, 3), "assumed", "common practice"))
-    yield _one(place, material, kind.value, Piece(id="paste", material=material.id, amount=amount))  # type: ignore[arg-type]
+    yield _one(place, material, _AS[kind], Piece(id="paste", material=material.id, amount=amount))
 
 
 def _soft(known: Mapping[str, Material]) -> list[str]:
@@ -128,7 +134,9 @@ def _soft(known: Mapping[str, Material]) -> list[str]:
 
 
 def _firmness(material: Material) -> float:
-    return max(point.pressure_kpa for point in material.compression.points if point.strain <= 0.3) if material.compression else 0.0
+    return (
+        max(point.pressure_kpa for point in material.compression.points if point.strain <= 0.3) if material.compression else 0.0
+    )
 
 
 def _stack(place: Place, material: Material) -> Candidate:
@@ -159,7 +167,7 @@ def _same(one: Mapping[str, tuple[Piece, ...]], other: Mapping[str, tuple[Piece,
     return said(one) == said(other)
 
 
-# -- what is out of the question ---------------------------------------------------------------------------------------------------
+# -- what is out of the question
 
 
 def _judged(

@@ -23,6 +23,7 @@ from ashen_bridge.planning.choosing.tryout import Tried, Tryout
 from ashen_bridge.words.numbers import number, percent, short
 
 _NEVER = -1e3
+_FAR_TOO_HOT_C = 200.0
 
 
 @dataclass(frozen=True)
@@ -74,7 +75,11 @@ class Constraints:
         if not tried.rests[0]:
             return [Broken("no rest", 10.0, "The plates do not come to rest: nothing holds them.")]
         row = self.over(choices, tried, unsure_mm)[0]
-        found = [Broken(name, float(by), *self._words(name, choices, tried, unsure_mm)) for name, by in zip(self.names, row, strict=True) if by > 0]
+        found = [
+            Broken(name, float(by), *self._words(name, choices, tried, unsure_mm))
+            for name, by in zip(self.names, row, strict=True)
+            if by > 0
+        ]
         return sorted(found, key=lambda one: -one.by)
 
     # -- amounts -------------------------------------------------------------------------------------------------------------
@@ -85,7 +90,7 @@ class Constraints:
         return [owner[joint] for joint, _ in self._tryout.joints]
 
     def _sheets(self, choices: Ints) -> tuple[Floats, Floats, np.ndarray]:
-        """Return the thickness of every joint's sheets and its standard uncertainty [mm] (s, n_joint), and where nothing is chosen."""
+        """Return the thickness of every joint's sheets and its standard uncertainty [mm] (s, n_joint), and what is bare."""
         thick, pm = (np.full((len(choices), len(self._tryout.joints)), np.nan) for _ in range(2))
         bare = np.zeros(thick.shape, dtype=bool)
         for at, (joint, _) in enumerate(self._tryout.joints):
@@ -96,7 +101,11 @@ class Constraints:
                 compressed = [p for p in pieces if p.thickness_mm and self._materials[p.material].compression is not None]
                 if compressed:
                     thick[rows, at] = sum(p.thickness_mm.value for p in compressed if p.thickness_mm)
-                    own = [max(p.thickness_mm.uncertainty, practice().stock_sd * p.thickness_mm.value) for p in compressed if p.thickness_mm]
+                    own = [
+                        max(p.thickness_mm.uncertainty, practice().stock_sd * p.thickness_mm.value)
+                        for p in compressed
+                        if p.thickness_mm
+                    ]
                     pm[rows, at] = float(np.hypot.reduce(own))
                 bare[rows, at] = not pieces
         return thick, pm, bare
@@ -169,7 +178,7 @@ class Constraints:
 
     def _words(self, name: str, choices: Ints, tried: Tried, unsure: Mapping[str, float]) -> tuple[str, str]:
         if name == "coil bind":
-            n, one = self._sprung[int(self._bind(tried)[0].argmax())]
+            _, one = self._sprung[int(self._bind(tried)[0].argmax())]
             return f"{one.label} is squeezed to its end: from there on it is a rigid screw.", one.id
         if name == "board bow":
             board, under = tried.bow[0]
@@ -189,7 +198,10 @@ class Constraints:
         if name == "too thin":
             return self._thin_words(label, at, choices, tried, unsure), joint
         if name == "too thick":
-            return f"Over {label} it is squeezed by {percent(squeezed)}; more than {percent(practice().most_compression)} harms it.", joint
+            return (
+                f"Over {label} it is squeezed by {percent(squeezed)}; more than {percent(practice().most_compression)} harms it.",
+                joint,
+            )
         if name == "die pressure low":
             least = self._bodies[lower].pressure_min_kpa.value  # type: ignore[union-attr]
             return f"{label} is left with {number(kpa)} kPa; at least {number(least)} kPa are wanted.", joint
@@ -199,6 +211,8 @@ class Constraints:
         if name == "crushed":
             return f"{label} is pressed with {number(kpa)} kPa, more than such a part should bear.", joint
         hot = float(tried.parts[0, self._tryout.parts.index(lower)])
+        if hot > _FAR_TOO_HOT_C:
+            return f"{label} runs away to far over {number(_FAR_TOO_HOT_C)} °C: its heat has no way out.", joint
         return f"It gets {number(hot)} °C on {label}, more than it bears.", joint
 
     def _thin_words(self, label: str, at: int, choices: Ints, tried: Tried, unsure: Mapping[str, float]) -> str:

@@ -1,4 +1,4 @@
-"""What is not known of a device and of what is bought for it, drawn alike for every plan, so that plans differ by what they are."""
+"""What is not known of a device and of what is bought for it, drawn alike for every plan."""
 
 from __future__ import annotations
 
@@ -11,12 +11,11 @@ from ashen_bridge.arrays import Floats
 from ashen_bridge.geometry.scene import Scene
 from ashen_bridge.mechanics.assembly import Assembly, ContactPatch
 from ashen_bridge.mechanics.contact_state import Stacks
-from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.material import Material
 from ashen_bridge.predict.joint_heat import JointNumbers
 from ashen_bridge.uncertainty.assumptions import Assumption
-from ashen_bridge.uncertainty.directions import Base, moved_by
 from ashen_bridge.uncertainty.drawing import draw
+from ashen_bridge.uncertainty.preparation import Preparation
 
 _LEAST = 0.2  # of a thickness, firmness or conductivity, at least, whatever is drawn
 
@@ -87,7 +86,7 @@ def _relative(material: Material) -> tuple[float, float]:
 
 
 @dataclass(frozen=True)
-class Directions:
+class Moves:
     """What each number of the device does to gaps (n_number, n_contact) [m] and ramps, per standard uncertainty."""
 
     numbers: tuple[Assumption, ...]
@@ -95,41 +94,34 @@ class Directions:
     ramp_shift: Floats
     ramp_scale: Floats
 
+    @classmethod
+    def none(cls, common: Assembly) -> Moves:
+        """Return what no number does."""
+        return cls((), np.zeros((0, len(common.contacts))), np.zeros((0, len(common.ramps))), np.zeros((0, len(common.ramps))))
 
-def directions(base: Base, common: Assembly, numbers: Iterable[Assumption]) -> Directions:
-    """Return what numbers of the device itself do; those of pieces and materials are drawn by batch.
 
-    `base` is where they are moved; `common` the assembly whose contacts are listed: one with the same faces takes what its like does.
+def of_device(number: Assumption) -> bool:
+    """Return whether a number moves the device itself: those of pieces and materials are drawn by batch."""
+    return number.plays.mechanics and ".pieces." not in number.paths[0] and not number.paths[0].startswith("materials.")
+
+
+def moves(prepared: Preparation, common: Assembly) -> Moves:
+    """Return what the numbers of a device do, by its preparation.
+
+    `common` is the assembly whose contacts are listed: each takes what the same two faces do in the state that was prepared.
     """
-    kept, gaps, shifts, scales = [], [], [], []
-    place = {(c.facing.lower, c.facing.upper, c.patch.landing): n for n, c in enumerate(base.assembly.contacts)}
-    at = [place.get((c.facing.lower, c.facing.upper, c.patch.landing), -1) for c in common.contacts]
-    for number in numbers:
-        if not number.plays.mechanics or not number.uncertainty or ".pieces." in number.paths[0] or _of_material(number):
-            continue
-        try:
-            moved = moved_by(base, number)
-        except AshenError:
-            continue
-        means = [float(moved.gap[c.points].mean()) if c.points.stop > c.points.start else 0.0 for c in base.assembly.contacts]
-        kept.append(number)
-        gaps.append([means[n] if n >= 0 else 0.0 for n in at])
-        shifts.append(moved.ramp_shift)
-        scales.append(moved.ramp_scale)
-    shape = (0, len(common.contacts)), (0, len(common.ramps))
-    return Directions(
-        tuple(kept),
-        np.array(gaps) if kept else np.zeros(shape[0]),
-        np.array(shifts) if kept else np.zeros(shape[1]),
-        np.array(scales) if kept else np.zeros(shape[1]),
-    )
+    assembly, found = prepared.base.assembly, prepared.directions
+    place = {(c.facing.lower, c.facing.upper, c.patch.landing): n for n, c in enumerate(assembly.contacts)}
+    at = np.array([place.get((c.facing.lower, c.facing.upper, c.patch.landing), -1) for c in common.contacts])
+    kept = [n for n, one in enumerate(prepared.numbers) if of_device(one)]
+    count = np.array([max(c.points.stop - c.points.start, 1) for c in assembly.contacts])
+    sums = np.zeros((len(kept), len(assembly.contacts) + 1))
+    for n, contact in enumerate(assembly.contacts):
+        sums[:, n] = found.gap[kept][:, contact.points].sum(axis=1) / count[n]
+    return Moves(tuple(prepared.numbers[n] for n in kept), sums[:, at], found.ramp_shift[kept], found.ramp_scale[kept])
 
 
-def _of_material(number: Assumption) -> bool:
-    return number.paths[0].startswith("materials.")
-
-
-def drawn_alike(found: Directions, materials: Iterable[str], count: int, seed: int) -> Drawn:
+def drawn_alike(found: Moves, materials: Iterable[str], count: int, seed: int) -> Drawn:
     """Return `count` draws, the same for the same seed: numbers of the device, and batches of materials."""
     z = draw(found.numbers, count, seed) if found.numbers else np.zeros((count, 0))
     batches = {}

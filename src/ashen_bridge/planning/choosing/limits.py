@@ -35,7 +35,9 @@ def bounds(project: Project, point: str, sensors: Sequence[str]) -> tuple[Bound,
     labels = {one.id: one.label for one in project.device.sensors}
     labels |= {str(skin(limit.body)): limit.name or limit.id for limit in project.device.limits if limit.body}
     if touch is not None:
-        wanted |= {name: min(touch.value, was) for name, was in wanted.items() if name not in {one.id for one in project.device.sensors}}
+        wanted |= {
+            name: min(touch.value, was) for name, was in wanted.items() if name not in {one.id for one in project.device.sensors}
+        }
     matter = set(project.aims.sensors)
     return tuple(
         Bound(name, labels.get(name, name), most)

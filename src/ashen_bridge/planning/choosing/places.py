@@ -28,7 +28,7 @@ _HOLDS = frozenset({MaterialKind.SOLDER, MaterialKind.ADHESIVE})
 
 @dataclass(frozen=True)
 class Place:
-    """Joints that get the same: which, over which parts, how wide their gaps are [mm] and over which area they lie in all [mm²]."""
+    """Joints that get the same: over which parts, how wide their gaps are [mm], over which area in all [mm²]."""
 
     id: str
     label: str
@@ -61,7 +61,9 @@ def places(engine: Engine, project: Project, build: str) -> tuple[Place, ...]:
 def open_joints(project: Project, build: str) -> tuple[str, ...]:
     """Return the joints that hold nothing up when they are empty: all but those over dies, and what is soldered or stated."""
     one = project.build(build)
-    return tuple(joint.id for joint in one.joints if _changes(project, joint) and _role(project, one, joint) not in ("die", "plate"))
+    return tuple(
+        joint.id for joint in one.joints if _changes(project, joint) and _role(project, one, joint) not in ("die", "plate")
+    )
 
 
 def gaps_to_fill(engine: Engine, project: Project, build: str) -> dict[str, float]:
@@ -98,7 +100,9 @@ def _changes(project: Project, joint: Joint) -> bool:
     return joint.stated_mm2k_w is None and not kinds & _HOLDS
 
 
-def _split(project: Project, build: Build, joints: list[Joint], gaps: dict[str, float]) -> dict[tuple[Role, str, int], list[Joint]]:
+def _split(
+    project: Project, build: Build, joints: list[Joint], gaps: dict[str, float]
+) -> dict[tuple[Role, str, int], list[Joint]]:
     found: dict[tuple[Role, str, int], list[Joint]] = {}
     heads: dict[tuple[Role, str], list[float]] = {}
     for joint in sorted(joints, key=lambda one: gaps.get(one.id, 0.0)):

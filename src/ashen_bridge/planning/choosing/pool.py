@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -23,7 +23,9 @@ Key = tuple[int, ...]
 Aim = Literal["coolest", "safest", "least work", "cheapest", "longest"]
 AIMS: tuple[Aim, ...] = ("coolest", "safest", "least work", "cheapest", "longest")
 
+_WASHER = 0.5  # kelvins that a millimetre of washers must be worth
 _BROKEN, _OVER, _OTHER = 400.0, 20.0, 0.05  # what a broken bound, a kelvin over a limit, a kelvin elsewhere weigh
+_TOO_LITTLE, _TOO_MUCH = -0.05, 0.55  # compressions at the gap as it is known, beyond which a pad is not tried
 _COMFORT = 0.35  # share of a constraint's bound from which it is no longer a worry
 
 
@@ -67,15 +69,28 @@ class Pool:
         self.spare_k = np.zeros(len(self.bounds))
         self.to_fine = to_fine
         self._known = known_materials(project)
-        self._rows: dict[Key, tuple[Row, Floats]] = {}
-        self._dies = [n for n, name in enumerate(tryout.parts) if name in {low for p in places if p.role == "die" for low in p.lowers}]
+        self._rows: dict[Key, tuple[Row, Tried]] = {}
+        self._batches: list[tuple[list[Key], Tried]] = []
+        self._dies = [
+            n for n, name in enumerate(tryout.parts) if name in {low for p in places if p.role == "die" for low in p.lowers}
+        ]
 
     def __len__(self) -> int:
         return len(self._rows)
 
     def able(self, place: int) -> list[int]:
         """Return which candidates of a place may be chosen at all."""
-        return [n for n, one in enumerate(self.options[place]) if not one.refused and (place, n) not in self.tryout.refused]
+        some = self.options[place]
+        fit = [n for n, one in enumerate(some) if not one.refused and (place, n) not in self.tryout.refused]
+        hopeful = [n for n in fit if not self._hopeless(place, some[n])]
+        return hopeful or fit
+
+    def _hopeless(self, place: int, one: Candidate) -> bool:
+        """Return whether a pad's thickness alone says that it cannot do: by far too thin or too thick for the gap."""
+        if one.kind != "pad" or one.thickness_mm is None:
+            return False
+        squeezed = 1 - self.places[place].gap_mm / one.thickness_mm
+        return not _TOO_LITTLE < squeezed < _TOO_MUCH
 
     def keys_beside(self, key: Key, at: int) -> list[Key]:
         """Return the plans that differ from one in one place, or in its washers (the last)."""
@@ -90,16 +105,32 @@ class Pool:
         choices = np.array([key[:-1] for key in new])
         tried = self.tryout.tried(choices, np.array([self.washers[key[-1]] for key in new]))
         over = self.constraints.over(choices, tried, self.unsure_mm)
+        self._batches.append((new, tried))
         over = np.hstack([over, np.where(tried.rests, -1.0, 10.0)[:, None]])
         shown = self.to_fine(tried.sensors)
         margin = np.nan_to_num(margins(self.bounds, self.tryout.sensors, shown), nan=-1e3)
         for n, key in enumerate(new):
-            self._rows[key] = self._row(key, over[n], margin[n], tried.rows(slice(n, n + 1))), margin[n]
+            one = tried.rows(slice(n, n + 1))
+            self._rows[key] = self._row(key, over[n], margin[n], one), one
+
+    def reckon(self, unsure_mm: Mapping[str, float]) -> None:
+        """Weigh all plans again with what is not known of the gaps [mm]."""
+        self.unsure_mm = unsure_mm
+        for keys, tried in self._batches:
+            over = self.constraints.over(np.array([key[:-1] for key in keys]), tried, unsure_mm)
+            for key, now in zip(keys, over, strict=True):
+                row, one = self._rows[key]
+                self._rows[key] = replace(row, over=np.append(now, row.over[-1])), one
+
+    def tried(self, key: Key) -> Tried:
+        """Return what becomes of a plan (one row)."""
+        self.ensure([key])
+        return self._rows[key][1]
 
     def row(self, key: Key) -> Row:
         """Return what came of a plan, its margins less what the wanted chance needs."""
-        row, margin = self._rows[key]
-        return Row(**{**vars(row), "margin": margin - self.spare_k})
+        row = self._rows[key][0]
+        return replace(row, margin=row.margin - self.spare_k)
 
     def rows(self) -> list[Row]:
         """Return all of them."""
@@ -110,7 +141,7 @@ class Pool:
         row = self.row(key)
         bad = _BROKEN * float(np.maximum(row.over, 0.0).sum()) + _OVER * float(np.maximum(-row.margin, 0.0).sum())
         least = float(row.margin.min(initial=50.0))
-        cool = row.die_c + _OTHER * row.warm_c - 0.5 * min(least, 20.0)
+        cool = row.die_c + _OTHER * row.warm_c - 0.5 * min(least, 20.0) + _WASHER * self.washers[key[-1]]
         match aim:
             case "coolest":
                 return bad + cool
@@ -141,7 +172,9 @@ class Pool:
         changed = [one for one in chosen if one.kind != "keep"]
         joints = [(one, len(place.joints)) for one, place in zip(chosen, self.places, strict=True)]
         minutes = sum(p.minutes[one.kind] * count for one, count in joints) + p.minutes["clean"] * len(changed)
-        minutes += (p.minutes["open"] if changed or key[-1] else 0.0) + (p.minutes["washer"] * int(self.tryout.washers.sum()) if key[-1] else 0)
+        minutes += (p.minutes["open"] if changed or key[-1] else 0.0) + (
+            p.minutes["washer"] * int(self.tryout.washers.sum()) if key[-1] else 0
+        )
         parts = np.nan_to_num(tried.parts[0], nan=500.0)
         die = float(parts[self._dies].max()) if self._dies else float(parts.max(initial=0.0))
         spent, _ = cost(self.project, self.needs(key))

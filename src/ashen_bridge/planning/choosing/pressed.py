@@ -60,7 +60,7 @@ class Pressed:
 def pressed(
     assembly: Assembly, contacts: Sequence[Placed], coordinates: Floats, shift: Floats | None, stacks: Sequence[Stacks] | None
 ) -> list[Pressed]:
-    """Return the state of some contacts at rest; `shift` (s, n_contact) [m] is added to their gaps, `stacks` are theirs, if drawn."""
+    """Return the state of some contacts at rest; `shift` (s, n_contact) [m] is added to gaps, `stacks` are theirs."""
     found = []
     for n, (at, _, contact) in enumerate(contacts):
         part = assembly.contacts[at].points
@@ -85,7 +85,9 @@ def note_figures(
         force = sum(one.state.pressure @ one.weight for one in pieced)
         figures.force[rows, at] = force
         figures.pressure[rows, at] = force / area
-        figures.contact[rows, at] = sum(_touched(one) for one in pieced) / scene.bodies[pieced[0].contact.facing.lower].region.area
+        figures.contact[rows, at] = (
+            sum(_touched(one) for one in pieced) / scene.bodies[pieced[0].contact.facing.lower].region.area
+        )
         figures.gap[rows, at] = sum(one.state.gap @ one.weight for one in pieced) / area
         figures.compression[rows, at] = _compression(scene, pieced)
 

@@ -37,8 +37,9 @@ class SensorOutlook:
 
 @dataclass(frozen=True)
 class Tolerated:
-    """How far the gap of a place may be off, either way [mm], before something goes wrong, and what then does; None is further than
-    was looked. `gap_mm` ± `pm_mm` is what is known of it.
+    """How far the gap of a place may be off, either way [mm], before something goes wrong, and what then does.
+
+    None is further than was looked. `gap_mm` ± `pm_mm` is what is known of it.
     """
 
     place: str
@@ -81,7 +82,7 @@ class Plan:
 
 @dataclass(frozen=True)
 class CandidateRow:
-    """One candidate of a place with all else as in the first plan: hottest bound, die, chance, push on the plate, cost, and why not."""
+    """One candidate of a place with all else as in the first plan: hottest bound, die, push, cost, and why not."""
 
     candidate: str
     says: str
@@ -129,12 +130,13 @@ class Closed:
 
 @dataclass(frozen=True)
 class Advice:
-    """Plans, the first one recommended; why not the others; what cannot be told; what killed all where nothing holds."""
+    """Plans, the first one recommended, and how it is at present; why not the others; what cannot be told."""
 
     build: str
     point: str
     chance: float
     plans: tuple[Plan, ...]
+    present: Plan | None = None
     why_not: tuple[WhyNot, ...] = ()
     undecided: tuple[Undecided, ...] = ()
     closed: Closed | None = None

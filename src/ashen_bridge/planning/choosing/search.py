@@ -23,7 +23,9 @@ def starts(places: Sequence[Place], options: Sequence[Sequence[Candidate]], pool
     ways.append([0 if 0 in pool.able(n) else ways[0][n] for n in range(len(places))])
     filler = [next((m for m in pool.able(n) if some[m].kind in ("putty", "paste")), ways[0][n]) for n, some in enumerate(options)]
     ways.append(filler)
-    thin = [next((m for m in pool.able(n) if some[m].kind in ("phase change", "pad")), ways[0][n]) for n, some in enumerate(options)]
+    thin = [
+        next((m for m in pool.able(n) if some[m].kind in ("phase change", "pad")), ways[0][n]) for n, some in enumerate(options)
+    ]
     ways.append(thin)
     return list(dict.fromkeys((*way, 0) for way in ways))
 

@@ -58,7 +58,7 @@ class _Option:
 
 @dataclass(frozen=True)
 class Tried:
-    """Some variants (s): which came to rest, what sensors show and how hot parts get [°C], joints' figures, fastener forces [N]."""
+    """Some variants (s): which came to rest, what sensors show and how hot parts get [°C], joints, fastener forces [N]."""
 
     rests: np.ndarray
     sensors: Floats
@@ -69,14 +69,21 @@ class Tried:
 
     def rows(self, which: np.ndarray | slice) -> Tried:
         """Return some of the variants."""
-        return Tried(self.rests[which], self.sensors[which], self.parts[which], self.joints.rows(which), self.fasteners[which], self.bow[which])
+        return Tried(
+            self.rests[which],
+            self.sensors[which],
+            self.parts[which],
+            self.joints.rows(which),
+            self.fasteners[which],
+            self.bow[which],
+        )
 
 
 class Tryout:
     """One build at one operating point, with options for some groups of its joints.
 
-    `groups` are those of joints, `options` what each may hold; the first of each is where everything is linearised, so it should be
-    a likely one. `refused` says in words what an option cannot be assembled for, by (group, option).
+    `groups` are those of joints, `options` what each may hold; around the first of each everything is linearised.
+    `refused` says in words what an option cannot be assembled for, by (group, option).
     """
 
     def __init__(
@@ -92,10 +99,11 @@ class Tryout:
         self.groups, self.options = tuple(groups), tuple(tuple(some) for some in options)
         self.refused: dict[tuple[int, int], str] = {}
         self._owner = {name: n for n, joints in enumerate(self.groups) for name in joints}
-        half = engine.rest(filled(project, build, [some[0] for some in self.options]), build, None)
+        half = engine.rest(self.project_of(self.first), build, None)
         self.coarse = CoarseModel(half, project.point(point))
-        self._base = assemble(half.scene, like=half.assembly.motion, across=_ACROSS)
-        self._start = half.coordinates
+        self.whole = half.assembly
+        self.base = assemble(half.scene, like=half.assembly.motion, across=_ACROSS)
+        self.start = half.coordinates
         self.scene = half.scene
         self._laws: list[StackLaw] = [_NOWHERE]
         self._contacts: list[ContactPatch] = []
@@ -104,11 +112,20 @@ class Tryout:
         self._made: dict[tuple[int, int], _Option] = {}
         self._lay_out()
         self.assembly, self._tables = self._together(), LawTables(self._laws)
-        self._probe = bow_probe(half.scene, self._base)
+        self._probe = bow_probe(half.scene, self.base)
         self._model = self._reduced()
         readings = self.coarse.readings
         self.sensors = tuple(one.id for one in readings)
         self.parts = tuple(self.coarse.hottest(self.coarse.rises))
+
+    @property
+    def first(self) -> tuple[int, ...]:
+        """The plan around which everything is linearised."""
+        return (0,) * len(self.groups)
+
+    def project_of(self, plan: Sequence[int]) -> Project:
+        """Return the project with one option in each group."""
+        return filled(self.project, self.build, [some[n] for some, n in zip(self.options, plan, strict=True)])
 
     @property
     def washers(self) -> np.ndarray:
@@ -120,10 +137,10 @@ class Tryout:
 
     def _lay_out(self) -> None:
         system, rises = self.coarse.system, self.coarse.rises
-        base = JointLinks(self.scene, self._base, system, rises)
+        base = JointLinks(self.scene, self.base, system, rises)
         self.links = base
-        fixed = [n for n, one in enumerate(self._base.contacts) if self._group_of(one) is None]
-        self._fixed = self._option(self.scene, self._base, base, fixed, None)
+        fixed = [n for n, one in enumerate(self.base.contacts) if self._group_of(one) is None]
+        self._fixed = self._option(self.scene, self.base, base, fixed, None)
         for turn in range(max(len(some) for some in self.options)):
             picks = [min(turn, len(some) - 1) for some in self.options]
             new = [g for g, some in enumerate(self.options) if turn < len(some)]
@@ -142,11 +159,10 @@ class Tryout:
 
     def _take(self, picks: Sequence[int], new: Sequence[int]) -> None:
         """Assemble one option of every group, and keep those of the `new` ones."""
-        project = filled(self.project, self.build, [some[n] for some, n in zip(self.options, picks, strict=True)])
-        resolved = resolve(project, self.build)
+        resolved = resolve(self.project_of(picks), self.build)
         check_assembly(resolved)
         scene = make_scene(resolved)
-        assembly = assemble(scene, like=self._base.motion, across=_ACROSS)
+        assembly = assemble(scene, like=self.base.motion, across=_ACROSS)
         links = JointLinks(scene, assembly, self.coarse.system, self.coarse.rises)
         for g in new:
             own = [n for n, one in enumerate(assembly.contacts) if self._group_of(one) == g]
@@ -181,7 +197,7 @@ class Tryout:
             at += count
         pick = [(a, contact.points) for a, contact in self._parts]
         return replace(
-            self._base,
+            self.base,
             contacts=tuple(replace(one, points=part) for (_, one), part in zip(self._parts, slices, strict=True)),
             x=np.concatenate([a.x[part] for a, part in pick]),
             y=np.concatenate([a.y[part] for a, part in pick]),
@@ -242,7 +258,7 @@ class Tryout:
         return found
 
     def _at_rest(self, choices: Ints, washers: Floats, drawn: Drawn | None) -> tuple[Floats, np.ndarray, Floats]:
-        """Return coordinates of those that come to rest, which those are, and what every fastener pulls with (s, n_fastener) [N]."""
+        """Return coordinates of those that come to rest, which those are, and every fastener's force (s, n_fastener) [N]."""
         laws = self._laws_of(choices)
         coordinates = np.zeros((len(choices), self.assembly.n_dof))
         force = np.full((len(choices), len(self.assembly.fasteners)), np.nan)
@@ -256,12 +272,12 @@ class Tryout:
             if drawn is not None:
                 variants = self._varied(variants, choices[some], drawn.rows(some))
             try:
-                found = equilibrium(self.assembly, variants, self._start)
+                found = equilibrium(self.assembly, variants, self.start)
                 coordinates[some], force[some], rests[some] = found.coordinates, found.fastener_force, True
             except EquilibriumError:
                 for row, one in enumerate(some):
                     try:
-                        found = equilibrium(self.assembly, variants.rows(slice(row, row + 1)), self._start)
+                        found = equilibrium(self.assembly, variants.rows(slice(row, row + 1)), self.start)
                         coordinates[one], force[one], rests[one] = found.coordinates[0], found.fastener_force[0], True
                     except EquilibriumError:
                         continue
@@ -295,11 +311,8 @@ class Tryout:
 
     def _chosen(self, choices: Ints) -> list[tuple[int, int, np.ndarray]]:
         """Return (group, option, the variants that have it)."""
-        found = []
-        for g in range(len(self.groups)):
-            for n in np.unique(choices[:, g]):
-                found.append((g, int(n), np.flatnonzero(choices[:, g] == n)))
-        return found
+        every = [(g, int(n)) for g in range(len(self.groups)) for n in np.unique(choices[:, g])]
+        return [(g, n, np.flatnonzero(choices[:, g] == n)) for g, n in every]
 
     def _conducted(self, choices: Ints, coordinates: Floats, drawn: Drawn | None) -> tuple[Floats, JointFigures]:
         """Return what every link conducts (s, n_link) [W/K], and the joints' figures."""
@@ -330,7 +343,9 @@ class Tryout:
     @cached_property
     def joints(self) -> tuple[tuple[str, str], ...]:
         """Every joint over every lower body that is chosen for, as figures are listed."""
-        found = dict.fromkeys((c.facing.joint or "", c.facing.lower) for c in self.assembly.contacts if self._group_of(c) is not None)
+        found = dict.fromkeys(
+            (c.facing.joint or "", c.facing.lower) for c in self.assembly.contacts if self._group_of(c) is not None
+        )
         return tuple(found)
 
 

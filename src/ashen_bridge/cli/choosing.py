@@ -1,0 +1,149 @@
+"""Commands that choose: advice for all joints together, builds beside each other."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from ashen_bridge.changes.plans import Filling
+from ashen_bridge.cli.opening import opened
+from ashen_bridge.cli.said import say
+from ashen_bridge.model.calibrated import in_force
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.words.numbers import number, percent
+
+if TYPE_CHECKING:
+    from ashen_bridge.planning.choosing.result import Advice, Plan
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.option("--build", help="Build from which is started; the main build if not given.")
+@click.option("--point", help="Operating point; the first if not given.")
+@click.option("--chance", type=click.FloatRange(0.5, 0.999), help="Wanted chance of every limit; as the file says if not given.")
+@click.option("--stock-only", is_flag=True, help="Use only what is at hand.")
+@click.option("--apply", "taken", type=click.IntRange(1, 5), help="Make this plan a build; with -o.")
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="Where to save the project with the plan as a build.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+def advise(
+    project_file: str,
+    build: str | None,
+    point: str | None,
+    chance: float | None,
+    stock_only: bool,
+    taken: int | None,
+    output: Path | None,
+    as_json: bool,
+) -> None:
+    """Choose material and thickness for all joints together, with chances, and say why not the others."""
+    from ashen_bridge.planning.choosing.advise import advise as chosen
+    from ashen_bridge.predict.engine import Engine
+
+    if (taken is None) != (output is None):
+        raise AshenError("To make a plan a build, give both --apply and -o.")
+    project = opened(project_file).project
+    said: dict[str, Any] = {**({"chance": chance} if chance else {}), **({"source": "stock"} if stock_only else {})}
+    found = chosen(Engine(), in_force(project), build, point, project.aims.wishes.model_copy(update=said))
+    if taken is not None and output is not None:
+        from ashen_bridge.editing.choosing import take_plan
+        from ashen_bridge.files.archive import save_project
+
+        if taken > len(found.plans):
+            raise AshenError(
+                f"There {'is' if len(found.plans) == 1 else 'are'} only {len(found.plans)} plans, so there is no plan {taken}."
+            )
+        _, made = take_plan(project, found.build, found.plans[taken - 1])
+        save_project(output, made.applied(project))
+    say(json.dumps(advice_plain(found), ensure_ascii=False, indent=1) if as_json else advice_text(found))
+
+
+def advice_plain(found: Advice) -> dict[str, Any]:
+    """Return advice as plain data: plans, refusals by group, what cannot be told."""
+
+    def plan(one: Plan) -> dict[str, Any]:
+        plain = asdict(one) | {"edits": [_filling(filling) for filling in one.fillings]}
+        del plain["fillings"]
+        return plain
+
+    return {
+        "build": found.build,
+        "point": found.point,
+        "chance": found.chance,
+        "says": found.says,
+        "plans": [plan(one) for one in found.plans],
+        "present": None if found.present is None else plan(found.present),
+        "refusals": [
+            {
+                "group": one.place,
+                "label": one.label,
+                "gap_mm": one.gap_mm,
+                "pm_mm": one.pm_mm,
+                "candidates": [asdict(row) for row in one.rows],
+            }
+            for one in found.why_not
+        ],
+        "undecided": [asdict(one) for one in found.undecided],
+        "closed": None if found.closed is None else asdict(found.closed),
+        "tried": found.tried,
+    }
+
+
+def _filling(filling: Filling) -> dict[str, Any]:
+    return filling.model_dump(mode="json", exclude_defaults=True)
+
+
+def advice_text(found: Advice) -> str:
+    """Return advice as text."""
+    lines = [found.says, ""]
+    for n, one in enumerate([*found.plans, *([found.present] if found.present is not None else [])]):
+        head = f"{n + 1}  {one.name}" if n < len(found.plans) else f"–  {one.name}"
+        die = "" if one.hottest_die_c is None else f"die {number(one.hottest_die_c, 1)} °C"
+        chance = "" if one.chance is None else f"every limit {percent(one.chance)}"
+        cost = "" if one.cost is None else f"{one.cost:g} {found.currency}".strip()
+        lines.append("   ".join(filter(None, (head, die, chance, f"{number(one.minutes)} min", cost))))
+        lines += [f"     {chosen.label}: {chosen.says}" for chosen in one.chosen if chosen.changed]
+        lines += [f"     {one.washers_mm:g} mm of washers under the sprung screws"] if one.washers_mm else []
+        lines += [f"     ! {said}" for said in one.broken]
+    for place in found.why_not:
+        lines += ["", f"{place.label}: gap {number(place.gap_mm, 2)} mm ± {number(place.pm_mm, 2)} mm"]
+        for row in place.rows:
+            hot = "" if row.closest_c is None else f"{row.closest} {number(row.closest_c, 1)} °C"
+            lines.append(f"  {'→' if row.chosen else ' '} {row.says:<38} {hot:<26} {row.refusal}".rstrip())
+    lines += ["", *(f"{one.label}: {one.says} {one.measure}" for one in found.undecided)]
+    if found.closed is not None:
+        lines.append(found.closed.says)
+    return "\n".join(lines).strip()
+
+
+@click.command(name="compare-builds")
+@click.argument("project_file", metavar="PROJECT")
+@click.argument("builds", nargs=-1)
+@click.option("--point", "points", multiple=True, help="Operating point, may be given several times; the first if not given.")
+@click.option("--csv", "as_csv", is_flag=True, help="Print a CSV table.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+def compare_builds(project_file: str, builds: tuple[str, ...], points: tuple[str, ...], as_csv: bool, as_json: bool) -> None:
+    """Set builds beside each other, all if none is named: temperatures, what differs, what it is worth in quiet."""
+    from ashen_bridge.planning.comparing import as_table, comparing
+    from ashen_bridge.predict.engine import Engine
+
+    project = in_force(opened(project_file).project)
+    names = [project.build(one).id for one in builds] or [one.id for one in project.builds]
+    at = [project.point(one).id for one in points] or [project.point().id]
+    *_, (_, rows) = comparing(Engine(), project, names, at)
+    if as_json:
+        say(json.dumps({"builds": [asdict(row) for row in rows]}, ensure_ascii=False, indent=1))
+        return
+    table = as_table(rows)
+    if as_csv:
+        sheet = io.StringIO()
+        csv.writer(sheet, lineterminator="\n").writerows(table)
+        say(sheet.getvalue().rstrip())
+        return
+    widths = [max(len(line[n]) for line in table) for n in range(len(table[0]))]
+    say("\n".join("  ".join(cell.ljust(width) for cell, width in zip(line, widths, strict=True)).rstrip() for line in table))
