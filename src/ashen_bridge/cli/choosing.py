@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 from dataclasses import asdict
 from pathlib import Path
@@ -125,11 +123,11 @@ def advice_text(found: Advice) -> str:
 @click.argument("project_file", metavar="PROJECT")
 @click.argument("builds", nargs=-1)
 @click.option("--point", "points", multiple=True, help="Operating point, may be given several times; the first if not given.")
-@click.option("--csv", "as_csv", is_flag=True, help="Print a CSV table.")
+@click.option("--csv", "as_csv_too", is_flag=True, help="Print a CSV table.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
-def compare_builds(project_file: str, builds: tuple[str, ...], points: tuple[str, ...], as_csv: bool, as_json: bool) -> None:
+def compare_builds(project_file: str, builds: tuple[str, ...], points: tuple[str, ...], as_csv_too: bool, as_json: bool) -> None:
     """Set builds beside each other, all if none is named: temperatures, what differs, what it is worth in quiet."""
-    from ashen_bridge.planning.comparing import as_table, comparing
+    from ashen_bridge.planning.comparing import as_csv, as_table, comparing
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(opened(project_file).project)
@@ -139,11 +137,9 @@ def compare_builds(project_file: str, builds: tuple[str, ...], points: tuple[str
     if as_json:
         say(json.dumps({"builds": [asdict(row) for row in rows]}, ensure_ascii=False, indent=1))
         return
-    table = as_table(rows)
-    if as_csv:
-        sheet = io.StringIO()
-        csv.writer(sheet, lineterminator="\n").writerows(table)
-        say(sheet.getvalue().rstrip())
+    if as_csv_too:
+        say(as_csv(rows).rstrip())
         return
+    table = as_table(rows)
     widths = [max(len(line[n]) for line in table) for n in range(len(table[0]))]
     say("\n".join("  ".join(cell.ljust(width) for cell, width in zip(line, widths, strict=True)).rstrip() for line in table))

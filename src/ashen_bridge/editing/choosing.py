@@ -60,10 +60,10 @@ def drop_stock(project: Project, item: str) -> Edit:
     return edit("Out of stock", changes.set_stock, tuple(one for one in project.stock if one.id != item))
 
 
-def offer(project: Project, one: Offer) -> Edit:
+def offer(project: Project, one: Offer, currency: str | None = None) -> Edit:
     """Put a price on the list; what has its id takes its place."""
     kept = tuple(old for old in project.shop if old.id != one.id)
-    return edit("Price list", changes.set_shop, (*kept, one), project.currency)
+    return edit("Price list", changes.set_shop, (*kept, one), project.currency if currency is None else currency)
 
 
 def withdraw(project: Project, name: str) -> Edit:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
@@ -41,7 +43,7 @@ class Compared:
     """One build at one point. `differs` says what it has other than the first build.
 
     `quieter_db`: how many decibels less leave the sensor nearest to its limit as warm as in the first build, None without fans or
-    gain. `problem` is why it cannot be computed.
+    gain; `quieter_still` says that it may be more. `problem` is why it cannot be computed.
     """
 
     build: str
@@ -56,6 +58,7 @@ class Compared:
     die_c: float | None
     least_margin_k: float | None
     quieter_db: float | None
+    quieter_still: bool = False
     problem: str = ""
 
 
@@ -87,7 +90,8 @@ def _row(
     try:
         report = engine.predict(project, build, point, fidelity="coarse" if len(project.builds) > 30 else "fine").report
     except AshenError as error:
-        return Compared(build, name, point, label, (), (), differs, at.ambient_c.value, 0.0, None, None, None, str(error))
+        nothing = (None, None, None, False)
+        return Compared(build, name, point, label, (), (), differs, at.ambient_c.value, 0.0, *nothing, str(error))
     reports[build, point] = report
     sensors = tuple(ComparedSensor(row.id, row.name, row.value_c, row.limit_c, row.margin_k) for row in report.sensors)
     joints = tuple(
@@ -108,23 +112,25 @@ def _row(
         report.power_w,
         max(dies, default=None),
         min(margins, default=None),
-        _quiet(engine, project, build, point, report, reports.get((first, point))),
+        *_quiet(engine, project, build, point, report, reports.get((first, point))),
     )
 
 
-def _quiet(engine: Engine, project: Project, build: str, point: str, report: Report, first: Report | None) -> float | None:
+def _quiet(
+    engine: Engine, project: Project, build: str, point: str, report: Report, first: Report | None
+) -> tuple[float | None, bool]:
     """Return how many decibels the gain at the sensor nearest to its limit is worth."""
     if first is None or first.build == build or not first.sensors:
-        return None
+        return None, False
     worst = min(first.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3 - row.value_c)
     now = next((row.value_c for row in report.sensors if row.id == worst.id), None)
     if now is None or worst.value_c - now < 0.3:
-        return None
+        return None, False
     try:
         found = quieter(engine, project, build, point, worst.id, worst.value_c - now)
     except AshenError:
-        return None
-    return None if found is None else found.less_db
+        return None, False
+    return (None, False) if found is None else (found.less_db, found.at_least)
 
 
 def as_table(rows: Sequence[Compared]) -> list[list[str]]:
@@ -149,3 +155,10 @@ def as_table(rows: Sequence[Compared]) -> list[list[str]]:
             ]
         )
     return table
+
+
+def as_csv(rows: Sequence[Compared]) -> str:
+    """Return what was compared as CSV."""
+    sheet = io.StringIO()
+    csv.writer(sheet, lineterminator="\n").writerows(as_table(rows))
+    return sheet.getvalue()

@@ -215,7 +215,7 @@ def _reasons(
 
 
 def _schools(place: Place, one: Candidate, made_of: list[Material], wishes: Wishes) -> Iterator[str]:
-    if place.role == "memory" and one.kind == "putty" and way(wishes, "memory") == "pads" and wishes.schools.get("memory"):
+    if place.role == "memory" and one.kind == "putty" and way(wishes, "memory") == "pads":
         yield "Pads are wanted on memory."
     if place.role == "memory" and one.kind in ("pad", "stack") and way(wishes, "memory") == "putty":
         yield "Putty is wanted on memory."
@@ -224,7 +224,7 @@ def _schools(place: Place, one: Candidate, made_of: list[Material], wishes: Wish
     if place.role == "die" and one.kind == "phase change" and way(wishes, "die") == "paste":
         yield "Paste is wanted on the die."
     firm = one.kind == "pad" and way(wishes, "firmness") == "softer" and max(map(_firmness, made_of), default=0.0) > 300
-    if firm and wishes.schools.get("firmness"):
+    if firm:
         yield "Thinner and softer pads are wanted."
 
 

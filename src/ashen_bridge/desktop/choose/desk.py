@@ -1,0 +1,118 @@
+"""What Choose looks at beside what all workspaces do: page, plan, place; and its questions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ashen_bridge.desktop.state.keys import key_of
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.planning import errands
+from ashen_bridge.planning.choosing.result import Advice, Plan, WhyNot
+from ashen_bridge.planning.comparing import Compared
+
+Page = Literal["plans", "compare", "shelf"]
+SAID = ("aims", "goals", "stock", "shop", "groups")
+"""What of a project counts for advice, beside what a prediction stands on."""
+
+
+@dataclass(frozen=True)
+class ChooseView:
+    """`plan` is the number of the one that is looked at, `place` the joints whose candidates are.
+
+    `builds` and `points` are compared, all builds at the present point while none is named.
+    """
+
+    page: Page = "plans"
+    plan: int = 0
+    place: str = ""
+    builds: tuple[str, ...] = ()
+    points: tuple[str, ...] = ()
+
+
+class ChooseDesk(QObject):
+    """Choose's own state. `changed` follows what is looked at and what was found."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.view = ChooseView()
+        self.advice: Question[Advice] = Question(session.questions, "Advice", self._advised)
+        self.compared: Question[tuple[Compared, ...]] = Question(session.questions, "Builds compared", self._compared)
+        for question in (self.advice, self.compared):
+            question.changed.connect(self.changed)
+
+    def look(self, view: ChooseView) -> None:
+        """Look at something else; changed copies are made with `dataclasses.replace`."""
+        if view != self.view:
+            self.view = view
+            self.changed.emit()
+
+    # ---- advice
+
+    def _advised(self) -> Asked | None:
+        session = self.session
+        if not session.project.builds or not session.project.points or session.scene() is None:
+            return None
+        key = key_of(session.keys.project(session.computed, *SAID), session.view.build, session.view.point)
+        return Asked(key, errands.advice, (session.computed, session.view.build, session.view.point))
+
+    @property
+    def found(self) -> Advice | None:
+        """The latest advice that speaks of the build, be it of a moment before."""
+        known = self.advice.value or self.advice.last
+        return known if known is not None and known.build == self.session.view.build else None
+
+    @property
+    def columns(self) -> tuple[Plan, ...]:
+        """The plans as they stand beside each other: as it is, then what is advised."""
+        found = self.found
+        if found is None:
+            return ()
+        return (*((found.present,) if found.present is not None else ()), *found.plans)
+
+    @property
+    def plan(self) -> Plan | None:
+        """The plan that is looked at."""
+        found = self.found
+        return found.plans[min(self.view.plan, len(found.plans) - 1)] if found is not None and found.plans else None
+
+    @property
+    def place(self) -> WhyNot | None:
+        """The place whose candidates are looked at."""
+        found = self.found
+        return next((one for one in found.why_not if one.place == self.view.place), None) if found is not None else None
+
+    # ---- builds beside each other
+
+    def _compared(self) -> Asked | None:
+        session = self.session
+        if len(session.project.builds) < 2 or not session.project.points:
+            return None
+        builds = [one.id for one in session.project.builds if not self.view.builds or one.id in self.view.builds]
+        points = [one.id for one in session.project.points if one.id in self.view.points] or [session.view.point]
+        if not builds:
+            return None
+        key = key_of(session.keys.project(session.computed, *SAID), tuple(builds), tuple(points))
+        return Asked(key, errands.compared, (session.computed, tuple(builds), tuple(points)))
+
+    def toggle_build(self, build: str) -> None:
+        """Compare a build, or leave it out; the last one stays."""
+        every = tuple(one.id for one in self.session.project.builds)
+        now = self.view.builds or every
+        new = tuple(one for one in every if (one in now) != (one == build))
+        if new:
+            self.look(replace(self.view, builds=new))
+
+    def toggle_point(self, point: str) -> None:
+        """Compare at an operating point as well, or no more; the last one stays."""
+        every = tuple(one.id for one in self.session.project.points)
+        now = self.view.points or (self.session.view.point,)
+        new = tuple(one for one in every if (one in now) != (one == point))
+        if new:
+            self.look(replace(self.view, points=new))

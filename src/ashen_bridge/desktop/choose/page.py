@@ -1,0 +1,86 @@
+"""The page of Choose: plans, builds beside each other, and what is at hand, one at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from ashen_bridge.desktop.choose.compare_page import ComparePage
+from ashen_bridge.desktop.choose.desk import ChooseDesk, Page
+from ashen_bridge.desktop.choose.plans_page import PlansPage
+from ashen_bridge.desktop.choose.shelf_page import ShelfPage
+from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.workspace import Room
+
+PAGES: tuple[tuple[Page, str, str], ...] = (
+    ("plans", "Plans", "Material and thickness for all joints together"),
+    ("compare", "Builds beside each other", "Any builds at any operating points"),
+    ("shelf", "Shelf", "Materials by what people decide by; what is at hand and what it costs"),
+)
+
+
+class ChoosePage(QWidget):
+    """Three pages over one desk."""
+
+    def __init__(self, room: Room, shown: Callable[[], bool]) -> None:
+        super().__init__()
+        self._shown = shown
+        self.desk = ChooseDesk(room.session, self)
+        self.plans = PlansPage(self.desk, room)
+        self.compare = ComparePage(self.desk, room)
+        self.shelf = ShelfPage(self.desk, room)
+        self._pages: dict[Page, PlansPage | ComparePage | ShelfPage] = {
+            "plans": self.plans,
+            "compare": self.compare,
+            "shelf": self.shelf,
+        }
+        self._stack = QStackedWidget()
+        self.turns: dict[Page, QPushButton] = {}
+        group = QButtonGroup(self)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        for name, words, tip in PAGES:
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setToolTip(tip)
+            button.clicked.connect(partial(self.turn_to, name))
+            group.addButton(button)
+            self.turns[name] = button
+            row.addWidget(button)
+            self._stack.addWidget(self._pages[name])
+        self.build = Words()
+        self.build.setObjectName("quiet")
+        row.addStretch(1)
+        row.addWidget(self.build)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addLayout(row)
+        column.addWidget(self._stack, 1)
+        for signal in (room.session.project_changed, room.session.view_changed, self.desk.changed):
+            signal.connect(self.refresh)
+
+    def turn_to(self, page: Page, _: bool = False) -> None:
+        """Look at one of the pages."""
+        self.desk.look(replace(self.desk.view, page=page))
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Follow the theme."""
+        for page in self._pages.values():
+            page.set_theme(theme)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take over the session; a workspace that is not shown waits."""
+        if not self._shown():
+            return
+        page, session = self.desk.view.page, self.desk.session
+        self.turns[page].setChecked(True)
+        self._stack.setCurrentWidget(self._pages[page])
+        self.build.setText(f"From build “{session.build.label}”" if session.project.builds and page == "plans" else "")
+        self._pages[page].refresh()
