@@ -82,15 +82,25 @@ class JointLinks:
             gap = mounted_gap(scene, assembly, contact, np.zeros(assembly.n_dof), x, y)
             matrix = gap_rows(scene, assembly, contact, x, y)
             start, cells = first[facing_name(contact.facing)], contacts[facing_name(contact.facing)]
-            link, half = place[known] + start, 0
+            column, area = place[known], area[known]
+            direct = np.ones(len(column), dtype=bool)
             if self._by_sheet(contact):
-                # Both halves of its way, each of twice the conductance; they stand behind the direct links.
+                # Both halves of its way, each of twice the conductance, stand behind the direct links; a piece that reaches further
+                # than the sheet's cells goes straight across there.
                 turn = np.full(len(cells.columns), -1)
                 turn[cells.sheeted] = np.arange(len(cells.sheeted))
-                link, half = start + len(cells.columns) + turn[place[known]], len(cells.sheeted)
-            self.patches.append(PatchLinks(contact, n, x, y, area[known], link, standing, gap, matrix, half))
+                direct = turn[column] < 0
+                by = ~direct
+                link = start + len(cells.columns) + turn[column[by]]
+                self._add(PatchLinks(contact, n, x, y, area[by], link, standing[by], gap, matrix, len(cells.sheeted)))
+            if direct.any():
+                self._add(PatchLinks(contact, n, x, y, area[direct], column[direct] + start, standing[direct], gap, matrix))
         self._half = self.half_of(system)
         self.glow = np.concatenate([_glow(contacts[name], system) for name in names]) if names else np.zeros(0)
+
+    def _add(self, patch: PatchLinks) -> None:
+        if len(patch.link):
+            self.patches.append(patch)
 
     def _by_sheet(self, contact: ContactPatch) -> bool:
         """Return whether a patch's heat goes by way of a sheet of cells between its faces."""

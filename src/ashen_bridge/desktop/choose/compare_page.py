@@ -228,7 +228,7 @@ class ComparePage(QWidget):
 
 
 def _joint_table(project: Project, rows: tuple[Compared, ...]) -> str:
-    """Return how every group of joints is pressed in every build: squeezed by, pressure, bond line, and how much of it touches."""
+    """Return how every group of joints is pressed in every build, and how much of it touches."""
     if not rows:
         return ""
     groups: dict[str, list[str]] = {}

@@ -116,7 +116,7 @@ def _prepared(engine: Engine, project: Project, build: str, point: str, wishes: 
         raise AssemblyError("There is no joint in this build of which anything could be chosen.")
     yield 0.03, None
     listed = [candidates(project, build, place, wishes) for place in found]
-    options = [_likely_first(place, some) for place, some in zip(found, listed, strict=True)]
+    options = [likely_first(place, some) for place, some in zip(found, listed, strict=True)]
     for place, some in zip(found, options, strict=True):
         if all(one.refused for one in some):
             raise AssemblyError(f"Nothing may lie in “{place.label}”: {some[0].refused}")
@@ -131,13 +131,17 @@ def _prepared(engine: Engine, project: Project, build: str, point: str, wishes: 
     return Pool(project, tryout, found, options, wanted, washers, to_fine)
 
 
-def _likely_first(place: Place, some: Sequence[Candidate]) -> list[Candidate]:
+def likely_first(place: Place, some: Sequence[Candidate]) -> list[Candidate]:
     """Return candidates with one first around which everything may be linearised: a layer that reaches."""
     fit = [one for one in some if not one.refused] or list(some)
     wanted = 1.2 * place.gap_mm
-    likely = min(
-        fit, key=lambda one: (not any(one.fills.values()), abs((one.thickness_mm or wanted) - wanted) if not place.thin else 0.0)
-    )
+
+    def unlikely(one: Candidate) -> tuple[bool, bool, float]:
+        pieces = [piece for some in one.fills.values() for piece in some]
+        own = any(piece.footprint is not None or piece.voids for piece in pieces)
+        return not pieces, own, 0.0 if place.thin else abs((one.thickness_mm or wanted) - wanted)
+
+    likely = min(fit, key=unlikely)
     return [likely, *(one for one in some if one is not likely)]
 
 

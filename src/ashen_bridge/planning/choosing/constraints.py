@@ -80,7 +80,7 @@ class Constraints:
             for name, by in zip(self.names, row, strict=True)
             if by > 0
         ]
-        return sorted(found, key=lambda one: -one.by)
+        return sorted(found, key=lambda one: (one.name == "too hot for it", -one.by))  # causes before what follows from them
 
     # -- amounts -------------------------------------------------------------------------------------------------------------
 

@@ -13,7 +13,6 @@ from functools import cached_property
 import numpy as np
 
 from ashen_bridge.arrays import Floats, Ints
-from ashen_bridge.arrays.blas import one_blas_thread
 from ashen_bridge.changes.plans import Filling, fill_joints
 from ashen_bridge.geometry.checks import check_assembly
 from ashen_bridge.geometry.scene import Scene, make_scene
@@ -27,22 +26,22 @@ from ashen_bridge.model.joints import Piece
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.resolve import resolve
 from ashen_bridge.planning.choosing.drawn import Drawn
+from ashen_bridge.planning.choosing.fields import Fields
 from ashen_bridge.planning.choosing.pressed import JointFigures, filled_share, note_figures, pressed
 from ashen_bridge.predict.bow import bow_probe
 from ashen_bridge.predict.coarse_model import CoarseModel
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.joint_heat import JointNumbers, joint_numbers
-from ashen_bridge.thermal.reduced import ReducedModel
+from ashen_bridge.uncertainty.directions import Base
+from ashen_bridge.uncertainty.heat_answers import HeatAnswers
 from ashen_bridge.uncertainty.joint_links import JointLinks, PatchLinks
-from ashen_bridge.uncertainty.span import Trials, spanning
 
 Fills = Mapping[str, tuple[Piece, ...]]
 """What lies in each joint of a group, lower face first."""
 
 _ACROSS = Across(paste=10, pad=5, air=2)
 _NOWHERE = StackLaw(-1.0, -0.5, np.zeros(NODES), np.zeros(NODES), 1e-12, 0.0, False)
-_CHUNK = 300
-_TRIALS, _SEED = 20, 4_181  # plans at which the fields are corrected
+_TRIALS, _SEED = 10, 4_181  # plans at random at which fields are found
 
 
 @dataclass(frozen=True)
@@ -113,9 +112,9 @@ class Tryout:
         self._lay_out()
         self.assembly, self._tables = self._together(), LawTables(self._laws)
         self._probe = bow_probe(half.scene, self.base)
-        self._model = self._reduced()
-        readings = self.coarse.readings
-        self.sensors = tuple(one.id for one in readings)
+        base = Base(project, build, point, half.scene, half.assembly, half.coordinates, self.links)
+        self.fields = Fields(self.coarse, self.links, HeatAnswers(base, self.coarse).feedback(), self._trials())
+        self.sensors = tuple(one.id for one in self.coarse.readings)
         self.parts = tuple(self.coarse.hottest(self.coarse.rises))
 
     @property
@@ -207,16 +206,15 @@ class Tryout:
             point_patch=np.repeat(np.arange(len(slices)), [one.stop - one.start for one in slices]),
         )
 
-    def _reduced(self) -> ReducedModel:
-        """Make the reduced model, corrected at plans drawn from all options."""
-        system, chance = self.coarse.system, np.random.default_rng(_SEED)
-        choices = np.array([[chance.choice(self.able(g)) for g in range(len(self.groups))] for _ in range(_TRIALS)])
-        choices = np.vstack([np.zeros((1, len(self.groups)), dtype=int), choices])
+    def _trials(self) -> Floats:
+        """Return the joints' links [W/K] of plans that show every option: the n-th of each group together, and some at random."""
+        chance = np.random.default_rng(_SEED)
+        able = [self.able(g) for g in range(len(self.groups))]
+        turns = [[some[min(n, len(some) - 1)] for some in able] for n in range(max(map(len, able)))]
+        drawn = [[chance.choice(some) for some in able] for _ in range(_TRIALS)]
+        choices = np.array([*turns, *drawn])
         coordinates, rests, _ = self._at_rest(choices, np.zeros(len(choices)), None)
-        links = self._conducted(choices[rests], coordinates, None)[0]
-        trials = Trials(np.zeros((len(links), 0)), links)
-        basis = spanning(system, self.coarse.rises, [], self.links, trials)
-        return ReducedModel(system, basis, [], self.links.links, self.links.groups)
+        return self._conducted(choices[rests], coordinates, None)[0]
 
     def able(self, group: int) -> list[int]:
         """Return which options of a group can be assembled."""
@@ -230,24 +228,10 @@ class Tryout:
         coordinates, rests, force = self._at_rest(choices, more, drawn)
         part = None if drawn is None else drawn.rows(rests)
         links, figures = self._conducted(choices[rests], coordinates, part)
-        now = self.coarse.system.conductance[self.links.links]
-        sensors, parts = np.full((len(choices), len(self.sensors)), np.nan), np.full((len(choices), len(self.parts)), np.nan)
-        where = np.flatnonzero(rests)
-        with one_blas_thread():
-            for at in range(0, len(where), _CHUNK):
-                some = slice(at, at + _CHUNK)
-                found = self._model.solve(np.zeros((len(links[some]), 0)), links[some] - now)
-                sensors[where[some]] = self.coarse.read(self._model.basis, found)
-                parts[where[some]] = self._hottest(found)
+        sensors, parts = (np.full((len(choices), len(names)), np.nan) for names in (self.sensors, self.parts))
+        found = self.fields.solved(links)
+        sensors[rests], parts[rests] = self.fields.sensors(found), self.fields.parts(found)
         return Tried(rests, sensors, parts, figures.spread(rests), force, self._bows(coordinates, rests))
-
-    @cached_property
-    def _cells(self) -> list[Floats]:
-        return [self._model.basis[cells] for cells in self.coarse.made_in().values()]
-
-    def _hottest(self, found: Floats) -> Floats:
-        """Return how hot every part gets where it makes its heat (s, n_part) [°C]."""
-        return np.stack([(found @ cells.T).max(axis=1) for cells in self._cells], axis=1) + self.coarse.celsius
 
     def _bows(self, coordinates: Floats, rests: np.ndarray) -> Floats:
         found = np.full((len(rests), 2), np.nan)
