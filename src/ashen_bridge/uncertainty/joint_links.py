@@ -85,8 +85,8 @@ class JointLinks:
             column, area = place[known], area[known]
             direct = np.ones(len(column), dtype=bool)
             if self._by_sheet(contact):
-                # Both halves of its way, each of twice the conductance, stand behind the direct links; a piece that reaches further
-                # than the sheet's cells goes straight across there.
+                # Both halves of its way, each of twice the conductance, stand behind the direct links; a piece that reaches
+                # further than the sheet's cells goes straight across there.
                 turn = np.full(len(cells.columns), -1)
                 turn[cells.sheeted] = np.arange(len(cells.sheeted))
                 direct = turn[column] < 0

@@ -14,7 +14,7 @@ from ashen_bridge.model.errors import AshenError, AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.wishes import Wishes
 from ashen_bridge.planning.choosing.bill import cost
-from ashen_bridge.planning.choosing.candidates import Candidate, candidates
+from ashen_bridge.planning.choosing.candidates import Candidate, candidates, hopeless
 from ashen_bridge.planning.choosing.chances import Chances, Outlook, needed
 from ashen_bridge.planning.choosing.front import NAMES, front
 from ashen_bridge.planning.choosing.limits import bounds
@@ -120,9 +120,10 @@ def _prepared(engine: Engine, project: Project, build: str, point: str, wishes: 
     for place, some in zip(found, options, strict=True):
         if all(one.refused for one in some):
             raise AssemblyError(f"Nothing may lie in “{place.label}”: {some[0].refused}")
-    tryout = Tryout(
-        engine, project, build, point, [one.joints for one in found], [[one.fills for one in some] for some in options]
-    )
+    fills = [[one.fills for one in some] for some in options]
+    pairs = list(zip(found, options, strict=True))
+    likely = [[n for n, one in enumerate(some) if not one.refused and not hopeless(place, one)] for place, some in pairs]
+    tryout = Tryout(engine, project, build, point, [one.joints for one in found], fills, likely)
     yield 0.12, None
     wanted = bounds(project, point, tryout.sensors)
     washers = practice().washers_mm if wishes.washers and tryout.washers.any() else (0.0,)

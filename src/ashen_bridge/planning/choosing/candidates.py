@@ -21,6 +21,7 @@ from ashen_bridge.words.numbers import number, short
 
 Kind = Literal["keep", "nothing", "pad", "stack", "putty", "paste", "phase change", "liquid metal", "graphite", "shim"]
 _NEAR_MM = 3.0  # how far a conductor may creep or shift to a neighbour; common practice, no source
+_TOO_LITTLE, _TOO_MUCH = -0.05, 0.55  # compressions at the gap as it is known, beyond which a pad is not tried
 _SLACK_MM = 0.3  # by how much thinner than the gap a pad is still worth a look: the gap has its ±
 _AS: dict[MaterialKind, Kind] = {
     MaterialKind.PASTE: "paste",
@@ -44,6 +45,13 @@ class Candidate:
     materials: tuple[str, ...] = ()
     thickness_mm: float | None = None
     refused: str = ""
+
+
+def hopeless(place: Place, one: Candidate) -> bool:
+    """Return whether a pad's thickness alone says that it cannot do: by far too thin or too thick for the gap."""
+    if one.kind != "pad" or one.thickness_mm is None:
+        return False
+    return not _TOO_LITTLE < 1 - place.gap_mm / one.thickness_mm < _TOO_MUCH
 
 
 def known_materials(project: Project) -> dict[str, Material]:

@@ -11,7 +11,7 @@ import numpy as np
 from ashen_bridge.arrays import Floats
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.choosing.bill import Need, cost, needs
-from ashen_bridge.planning.choosing.candidates import Candidate, known_materials
+from ashen_bridge.planning.choosing.candidates import Candidate, hopeless, known_materials
 from ashen_bridge.planning.choosing.constraints import Constraints
 from ashen_bridge.planning.choosing.limits import Bound, margins
 from ashen_bridge.planning.choosing.places import Place
@@ -25,7 +25,6 @@ AIMS: tuple[Aim, ...] = ("coolest", "safest", "least work", "cheapest", "longest
 
 _WASHER = 0.5  # kelvins that a millimetre of washers must be worth
 _BROKEN, _OVER, _OTHER = 400.0, 20.0, 0.05  # what a broken bound, a kelvin over a limit, a kelvin elsewhere weigh
-_TOO_LITTLE, _TOO_MUCH = -0.05, 0.55  # compressions at the gap as it is known, beyond which a pad is not tried
 _COMFORT = 0.35  # share of a constraint's bound from which it is no longer a worry
 
 
@@ -82,15 +81,8 @@ class Pool:
         """Return which candidates of a place may be chosen at all."""
         some = self.options[place]
         fit = [n for n, one in enumerate(some) if not one.refused and (place, n) not in self.tryout.refused]
-        hopeful = [n for n in fit if not self._hopeless(place, some[n])]
+        hopeful = [n for n in fit if not hopeless(self.places[place], some[n])]
         return hopeful or fit
-
-    def _hopeless(self, place: int, one: Candidate) -> bool:
-        """Return whether a pad's thickness alone says that it cannot do: by far too thin or too thick for the gap."""
-        if one.kind != "pad" or one.thickness_mm is None:
-            return False
-        squeezed = 1 - self.places[place].gap_mm / one.thickness_mm
-        return not _TOO_LITTLE < squeezed < _TOO_MUCH
 
     def keys_beside(self, key: Key, at: int) -> list[Key]:
         """Return the plans that differ from one in one place, or in its washers (the last)."""

@@ -41,7 +41,7 @@ Fills = Mapping[str, tuple[Piece, ...]]
 
 _ACROSS = Across(paste=10, pad=5, air=2)
 _NOWHERE = StackLaw(-1.0, -0.5, np.zeros(NODES), np.zeros(NODES), 1e-12, 0.0, False)
-_TRIALS, _SEED = 10, 4_181  # plans at random at which fields are found
+_TRIALS, _SEED = 6, 4_181  # plans at random at which fields are found
 
 
 @dataclass(frozen=True)
@@ -81,8 +81,8 @@ class Tried:
 class Tryout:
     """One build at one operating point, with options for some groups of its joints.
 
-    `groups` are those of joints, `options` what each may hold; around the first of each everything is linearised.
-    `refused` says in words what an option cannot be assembled for, by (group, option).
+    `groups` are those of joints, `options` what each may hold. Around the first of each everything is linearised; the `likely`
+    ones show what fields are needed. `refused` says in words what an option cannot be assembled for, by (group, option).
     """
 
     def __init__(
@@ -93,10 +93,12 @@ class Tryout:
         point: str,
         groups: Sequence[tuple[str, ...]],
         options: Sequence[Sequence[Fills]],
+        likely: Sequence[Sequence[int]] = (),
     ) -> None:
         self.project, self.build, self.point = project, build, point
         self.groups, self.options = tuple(groups), tuple(tuple(some) for some in options)
         self.refused: dict[tuple[int, int], str] = {}
+        self._likely = [set(some) for some in likely]
         self._owner = {name: n for n, joints in enumerate(self.groups) for name in joints}
         half = engine.rest(self.project_of(self.first), build, None)
         self.coarse = CoarseModel(half, project.point(point))
@@ -209,12 +211,18 @@ class Tryout:
     def _trials(self) -> Floats:
         """Return the joints' links [W/K] of plans that show every option: the n-th of each group together, and some at random."""
         chance = np.random.default_rng(_SEED)
-        able = [self.able(g) for g in range(len(self.groups))]
+        able = [self._shown(g) for g in range(len(self.groups))]
         turns = [[some[min(n, len(some) - 1)] for some in able] for n in range(max(map(len, able)))]
         drawn = [[chance.choice(some) for some in able] for _ in range(_TRIALS)]
         choices = np.array([*turns, *drawn])
         coordinates, rests, _ = self._at_rest(choices, np.zeros(len(choices)), None)
         return self._conducted(choices[rests], coordinates, None)[0]
+
+    def _shown(self, group: int) -> list[int]:
+        """Return the options of a group at which fields are found: the likely ones."""
+        able = self.able(group)
+        likely = [n for n in able if n in self._likely[group]] if self._likely else able
+        return likely or able
 
     def able(self, group: int) -> list[int]:
         """Return which options of a group can be assembled."""
