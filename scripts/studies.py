@@ -15,6 +15,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import study_advice
 import study_beliefs
 import study_described
 import study_engine
@@ -29,6 +30,7 @@ _OFTEN = 10  # cases after which what came out is written down
 ROOT = Path(__file__).resolve().parent.parent
 KEPT, PAGES = ROOT / ".studies", ROOT / "docs/studies"
 ALL = (
+    study_advice.STUDY,
     study_beliefs.STUDY,
     study_beliefs.MIX,
     study_described.STUDY,
