@@ -190,22 +190,24 @@ def _tell(done: Mapping[str, Plain]) -> str:
         apart = [row["advice"][1] - row[way][1] for row in rows]
         hotter[way] = median(one for one in apart if np.isfinite(one))
     lost = sum(not row["advice"][0] and (row["rule"][0] or row["old"][0]) for row in rows)
+    kinds = sum("rows" in one for one in done.values())
+    rules = f"{share['rule']:.0%} by the trade's rule, {share['old']:.0%} by the old pad's thickness"
+    cooler = f"{-hotter['rule']:.1f} K cooler in the median than by the rule, {-hotter['old']:.1f} K than by the old thickness"
+    mean = f"{fmean(openings or [0]):.2f} in the mean over the {len(can)} that some plan here holds"
+    held = f"{len(rows)} real devices of {kinds} kinds. All limits hold in {share['advice']:.0%} by the advice, {rules}."
     return (
-        f"{len(rows)} real devices of {sum('rows' in one for one in done.values())} kinds. All limits hold in {share['advice']:.0%} "
-        f"by the advice, {share['rule']:.0%} by the trade's rule, {share['old']:.0%} by the old pad's thickness. The die is "
-        f"{-hotter['rule']:.1f} K cooler in the median than by the rule, {-hotter['old']:.1f} K cooler than by the old thickness. "
-        f"Openings until all hold: {fmean(openings or [0]):.2f} in the mean over the {len(can)} that some plan here holds (one that "
-        f"no plan of the advice holds counts as {_NEVER}). In {lost} a rule held and the advice did not."
+        f"{held} The die is {cooler}. Openings until all hold: {mean} "
+        f"(one that no plan of the advice holds counts as {_NEVER}). In {lost} a rule held and the advice did not."
     )
 
 
 STUDY = Study(
     "advice",
     "Advice against the trade's rules",
-    "The trade's rule: a fifth more than the gap, the next stock step, each joint by itself; or new pads as thick as the old ones, both "
-    "of a medium pad (common practice, no source). Limits ask of every sensor what it would show with every gap filled and nothing "
-    f"pushing, and {_SPARE_K:g} K. Real devices are drawn from the ± of what is told of them, pads by a tenth, curves by a fifth, and "
-    "computed on the fine field.",
+    "The trade's rule: a fifth more than the gap, the next stock step, each joint by itself; or new pads as thick as the old. "
+    "Both of a medium pad (common practice, no source). Limits ask of every sensor what it would show with every gap filled and "
+    f"nothing pushing, and {_SPARE_K:g} K. Real devices are drawn from the ± of what is told of them, pads by a tenth, curves by "
+    "a fifth, and computed on the fine field.",
     _cases,
     _line,
     _tell,

@@ -61,6 +61,15 @@ def add_body(
     return replaced(project, device=device, points=tuple(with_numbers(point) for point in project.points))
 
 
+def add_components(
+    project: Project, parts: tuple[Component, ...], materials: tuple[str, ...], powers_w: dict[str, Quantity]
+) -> Project:
+    """Add many components with the library materials they need, and their powers at every point."""
+    project = with_part(with_library(project, materials), "device", lambda device: with_more(device, "bodies", *parts))
+    points = tuple(replaced(point, powers_w={**point.powers_w, **powers_w}) for point in project.points)
+    return replaced(project, points=points)
+
+
 def add_sensor(project: Project, sensor: Sensor, limits: tuple[Limit, ...] = ()) -> Project:
     """Add a sensor, with limits on it."""
     return with_part(project, "device", lambda one: with_more(with_more(one, "sensors", sensor), "limits", *limits))

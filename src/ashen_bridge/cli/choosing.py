@@ -143,3 +143,71 @@ def compare_builds(project_file: str, builds: tuple[str, ...], points: tuple[str
     table = as_table(rows)
     widths = [max(len(line[n]) for line in table) for n in range(len(table[0]))]
     say("\n".join("  ".join(cell.ljust(width) for cell, width in zip(line, widths, strict=True)).rstrip() for line in table))
+
+
+@click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.option("--build", help="Build; the main build if not given.")
+@click.option("--point", help="Operating point; the first if not given.")
+@click.option("--chance", type=click.FloatRange(0.5, 0.9999), default=0.9, show_default=True, help="Wanted chance of all limits.")
+@click.option("--weight", "weights", multiple=True, metavar="PATH=W", help="What is dear to tighten, times what others cost.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+def tolerances(
+    project_file: str, build: str | None, point: str | None, chance: float, weights: tuple[str, ...], as_json: bool
+) -> None:
+    """Say how wide the ± of every length, pad and force may be for all limits to hold, and what is not worth tightening."""
+    from ashen_bridge.planning.tolerances import tolerating
+    from ashen_bridge.predict.engine import Engine
+
+    project = in_force(opened(project_file).project)
+    dear = dict(map(_weight, weights))
+    *_, (_, found) = tolerating(Engine(), project, project.build(build).id, project.point(point).id, chance, dear)
+    assert found is not None  # the last one always is
+    if as_json:
+        say(json.dumps(asdict(found), ensure_ascii=False, indent=1))
+        return
+    lines = [found.says, "", f"{'number':<52} {'now ±':>9} {'may be ±':>9} {'worst case':>10}  share"]
+    for row in found.rows:
+        worst = "–" if row.worst_case is None else f"{row.worst_case:.3g}"
+        lines.append(f"{row.words[:52]:<52} {row.now:9.3g} {row.statistical:9.3g} {worst:>10}  {row.share:5.1%}  {row.advice}")
+    say("\n".join(lines))
+
+
+def _weight(said: str) -> tuple[str, float]:
+    path, _, value = said.partition("=")
+    try:
+        weight = float(value)
+    except ValueError:
+        weight = 0.0
+    if not path or weight <= 0:
+        raise AshenError(f"A weight is said as PATH=W with W above 0, not '{said}'.")
+    return path, weight
+
+
+@click.command(name="import-parts")
+@click.argument("project_file", metavar="PROJECT")
+@click.argument("table", type=click.Path(path_type=Path), required=False)
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="Where to save; without a table: the parts as CSV.")
+def import_parts(project_file: str, table: Path | None, output: Path | None) -> None:
+    """Put parts of a table (reference, x, y, turn, side, size, height, watts) on the board; without one, write such a table."""
+    from ashen_bridge.editing.parts_list import add_parts, read_parts, to_csv
+    from ashen_bridge.files.archive import save_project
+    from ashen_bridge.files.atomic import write_atomically
+
+    project = opened(project_file).project
+    if table is None:
+        text = to_csv(project)
+        if output is None:
+            say(text.rstrip())
+        else:
+            write_atomically(output, text.encode())
+        return
+    if output is None:
+        raise AshenError("Say with -o where to save the project with these parts.")
+    try:
+        text = table.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise AshenError(f"The table '{table}' cannot be read: {error}.") from error
+    parts = read_parts(text)
+    save_project(output, add_parts(project, None, parts).applied(project))
+    say(f"{len(parts)} part{'s' if len(parts) > 1 else ''} put on the board.")

@@ -15,7 +15,9 @@ from ashen_bridge.desktop.parts.workspace import Room, Spec, Workspace
 from ashen_bridge.desktop.stack.desk import OVERLAYS, Page, StackDesk
 from ashen_bridge.desktop.stack.editing_desk import EditingDesk
 from ashen_bridge.desktop.state.commands import Command
+from ashen_bridge.editing.parts_list import add_parts, is_parts_table, read_parts
 from ashen_bridge.model.bodies import Side
+from ashen_bridge.model.errors import AshenError
 
 if TYPE_CHECKING:
     from ashen_bridge.desktop.stack.page import StackPage
@@ -71,6 +73,7 @@ class Stack(Workspace):
             here("thinner", "One stock step thinner", "-", "Device", partial(self._step, -1)),
             here("group", "Whole group or one joint", "G", "Device", self._toggle_group),
             Command("photo", "Lay a photo under the plan…", "", "Device", self._ask_photo),
+            Command("parts_table", "Parts from a table…", "", "Device", self._ask_parts),
             *(
                 here(f"show_{name.replace(' ', '_')}", _WORDS[name], str(n), "Look", partial(self._show_overlay, n - 1))
                 for n, name in enumerate(OVERLAYS, start=1)
@@ -129,11 +132,33 @@ class Stack(Workspace):
         self.desk.look(replace(self.desk.view, editing=True, page="part"))
 
     def take(self, paths: Sequence[str]) -> Sequence[str]:
-        """Lay dropped pictures under the plan."""
+        """Lay dropped pictures under the plan, and put the parts of dropped tables on the board."""
         pictures = [path for path in paths if Path(path).suffix.lower() in _PICTURES]
         for path in pictures:
             self.lay_photo(path)
-        return [path for path in paths if path not in pictures]
+        tables = [path for path in paths if is_parts_table(Path(path))]
+        for path in tables:
+            self.import_parts(Path(path))
+        return [path for path in paths if path not in pictures and path not in tables]
+
+    def import_parts(self, path: Path) -> None:
+        """Put the parts of a table on the board, in one edit."""
+        session = self.session
+        try:
+            made = add_parts(session.project, session.view.build or None, read_parts(path.read_text("utf-8")))
+            wrong = session.attempt(made)
+        except (AshenError, OSError, UnicodeDecodeError) as error:
+            wrong = str(error)
+        if wrong:
+            self.room.asker.tell(f"“{path.name}” was not taken", wrong)
+        else:
+            self.show()
+            self.room.notice.say(f"{made.name}. Undo takes them out again.")
+
+    def _ask_parts(self) -> None:
+        name = self.room.asker.open_file("Parts from a table", self.room.folder(), "Table (*.csv)")
+        if name:
+            self.import_parts(Path(name))
 
     def _ask_photo(self) -> None:
         name = self.room.asker.open_file("Lay a photo under the plan", self.room.folder(), "Picture (*.png *.jpg *.jpeg)")

@@ -121,6 +121,7 @@ class Pool:
 
     def row(self, key: Key) -> Row:
         """Return what came of a plan, its margins less what the wanted chance needs."""
+        self.ensure([key])
         row = self._rows[key][0]
         return replace(row, margin=row.margin - self.spare_k)
 
