@@ -47,10 +47,8 @@ def test_what_goes_out_comes_in_again() -> None:
 
 
 def test_every_bad_line_is_named() -> None:
-    bad = (
-        TABLE
-        + "U7;1;1;0;front;2x2;1;;\n;1;1;0;front;2x2;1;;\nA;x;1;0;front;2x2;1;;\nB;1;1;45;front;2x2;1;;\nC;1;1;0;left;2x2;1;;\nD;1;1;0;front;big;1;;\nE;1;1;0;front;2x2;0;;\n"
-    )
+    bad = [";1;1;0;front;2x2;1;;", "A;x;1;0;front;2x2;1;;", "B;1;1;45;front;2x2;1;;", "C;1;1;0;left;2x2;1;;"]
+    bad = ["U7;1;1;0;front;2x2;1;;", *bad, "D;1;1;0;front;big;1;;", "E;1;1;0;front;2x2;0;;"]
     with pytest.raises(ProjectError) as refused:
         read_parts(TABLE + "\n".join(bad))
     said = str(refused.value)

@@ -9,6 +9,7 @@ from ashen_bridge.model.bodies import Component
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.material import CurvePoint, Material, Source
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import replaced, with_each, with_more, with_part
 
 _LIMP = 1e-3  # of a pad's pressure: it still conducts, but no longer pushes
@@ -117,3 +118,36 @@ def with_joint_of_its_own(project: Project, build: str, joint: str, name: str, c
     return with_each(
         project, "builds", lambda one: with_each(one, "joints", lambda j: replaced(j, pieces=own), (joint,)), (build,)
     )
+
+
+def fitted_series(project: Project, material: str, conductivity: tuple[float, float], face: tuple[float, float]) -> Project:
+    """Set conductivity [W/m·K] and face resistance [mm²·K/W], each with its ±, from a thickness series of one's own."""
+    said = "thickness series"
+    sources = (Source(text="tests of one's own", method=said),)
+
+    def change(one: Material) -> Material:
+        k, contact = q(*conductivity, "measured", said), q(max(face[0], 0.0), face[1], "measured", said)
+        return replaced(one, conductivity_w_mk=k, contact_mm2k_w=contact, sources=sources)
+
+    return in_material(project, material, change)
+
+
+def fitted_curve(
+    project: Project, material: str, points: tuple[tuple[float, float], ...], free_mm: float, area_mm2: float, relative_u: float
+) -> Project:
+    """Set the compression curve from a squeeze under a scale: the sample's size, and by how much of itself it scatters."""
+    curve = tuple(CurvePoint(strain=x, pressure_kpa=y) for x, y in points)
+
+    def change(one: Material) -> Material:
+        if one.compression is None:
+            raise ProjectError(f"“{one.name}” is no pad, so it has no compression curve.")
+        said = "squeezed under a scale"
+        fields = {
+            "points": curve,
+            "sample_thickness_mm": q(free_mm, 0.02 * free_mm, "measured", said),
+            "sample_area_mm2": q(area_mm2, 0.02 * area_mm2, "measured", said),
+            "relative_uncertainty": q(min(max(relative_u, 0.03), 1.0), 0.0, "measured", said),
+        }
+        return replaced(one, compression=replaced(one.compression, **fields))
+
+    return in_material(project, material, change)

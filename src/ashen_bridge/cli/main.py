@@ -256,6 +256,7 @@ for command in (
     *(triage.triage, fields.field, fields.network, measure.measure, measure.readings, caliper.simulate_caliper),
     *(opening_up.open_up, evidence.evidence, evidence.film, evidence.simulate_film),
     *(choosing.advise, choosing.compare_builds, choosing.tolerances, choosing.import_parts),
+    *(choosing.fit_material, choosing.materials),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

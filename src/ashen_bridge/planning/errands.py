@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.choosing.result import Advice
 
 if TYPE_CHECKING:
     from ashen_bridge.planning.comparing import Compared
+    from ashen_bridge.planning.remedies import Effect
+    from ashen_bridge.planning.tolerances import Tolerances
     from ashen_bridge.predict.engine import Engine
 
 
@@ -27,3 +30,21 @@ def compared(
     from ashen_bridge.planning.comparing import comparing
 
     yield from comparing(engine, project, builds, points)
+
+
+def remedied(
+    engine: Engine, project: Project, build: str, point: str, edits: Sequence[Edit]
+) -> Iterator[tuple[float, tuple[Effect, ...]]]:
+    """Work out what each of some edits would do, before any is made."""
+    from ashen_bridge.planning.remedies import effects
+
+    yield from effects(engine, project, build, point, edits)
+
+
+def tolerances(
+    engine: Engine, project: Project, build: str, point: str, chance: float
+) -> Iterator[tuple[float, Tolerances | None]]:
+    """Work out how wide every chosen ± may be."""
+    from ashen_bridge.planning.tolerances import tolerating
+
+    yield from tolerating(engine, project, build, point, chance)

@@ -85,12 +85,12 @@ class ShelfForm(QWidget):
 
     def _sizes(self) -> dict[str, float | None]:
         said: dict[str, QLineEdit] = {"w_mm": self.wide, "h_mm": self.high, "ml": self.ml}
-        return {name: _read(field) if field.isEnabled() else None for name, field in said.items()}
+        return {name: _read(field, "" if name == "ml" else "mm") if field.isEnabled() else None for name, field in said.items()}
 
     def _thick(self) -> float | None:
         if not self.thickness.isEnabled():
             return None
-        thick = _read(self.thickness)
+        thick = _read(self.thickness, "mm")
         if thick is None:
             raise ProjectError("Say how thick it is.")
         return thick
@@ -119,6 +119,6 @@ class ShelfForm(QWidget):
         return session.attempt(edits.offer(session.project, made, self.currency.text().strip()))
 
 
-def _read(field: QLineEdit) -> float | None:
+def _read(field: QLineEdit, unit: str = "") -> float | None:
     text = field.text().strip()
-    return read_number(text) if text else None
+    return read_number(text, unit) if text else None

@@ -95,13 +95,17 @@ class FindingsList(QListWidget):
         super().__init__(parent)
         self.session, self.theme = session, theme
         self.stale = False
-        self._shown: tuple[tuple[Finding, ...], bool] | None = None
+        self._shown: tuple[tuple[Finding, ...], bool, int] | None = None
         self.setItemDelegate(_Delegate(self))
         self.setAccessibleName("Findings")
         self.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
         self.itemClicked.connect(self._go)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.customContextMenuRequested.connect(lambda place: self.act_on(self.itemAt(place)))
+        self.itemDoubleClicked.connect(self.act_on)
         self.itemActivated.connect(self._go)
         session.results.changed.connect(self.refresh)
+        session.project_changed.connect(self.refresh)
         self.refresh()
         self.setFixedHeight(self.sizeHint().height())
 
@@ -125,23 +129,41 @@ class FindingsList(QListWidget):
         """Take over the session's findings; those of an older state are greyed until the new ones are there."""
         session = self.session
         self.stale = session.results.state != "current"
-        found = session.results.assessment.findings if session.results.assessment else ()
+        every = session.results.assessment.findings if session.results.assessment else ()
+        off = {(one.code, one.about) for one in session.project.silenced}
+        found = tuple(one for one in every if (one.code, one.about) not in off)
+        silent = len(session.project.silenced)
         at_ease = not found and session.results.state == "current"
-        if (found, at_ease) != self._shown:
-            self._shown = (found, at_ease)
+        if (found, at_ease, silent) != self._shown:
+            self._shown = (found, at_ease, silent)
             self.clear()
             for finding in found:
                 item = QListWidgetItem(finding.text)
                 item.setData(Qt.ItemDataRole.UserRole, finding)
-                item.setToolTip(f"{finding.text}\n→ {finding.remedy}")
+                item.setToolTip(f"{finding.text}\n→ {finding.remedy}\nDouble click, or its menu: put it right, or switch it off")
                 self.addItem(item)
             if at_ease:
                 item = QListWidgetItem("✓  Nothing to report: contacts, pressures and limits are all in order.")
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
                 self.addItem(item)
+            if silent:
+                words = "1 finding is switched off" if silent == 1 else f"{silent} findings are switched off"
+                item = QListWidgetItem(f"{words}: double click to see why")
+                item.setData(Qt.ItemDataRole.UserRole + 1, "off")
+                self.addItem(item)
             # A tip about a finding that is gone would stand over the ones that are there.
             QToolTip.hideText()
         self._repaint()
+
+    def act_on(self, item: QListWidgetItem | None) -> None:
+        """Say what can be done about a finding, or which are switched off."""
+        from ashen_bridge.desktop.shell.finding_dialog import FindingDialog
+
+        if item is None:
+            return
+        finding = item.data(Qt.ItemDataRole.UserRole)
+        if isinstance(finding, Finding) or item.data(Qt.ItemDataRole.UserRole + 1) == "off":
+            FindingDialog(self.session, finding if isinstance(finding, Finding) else None, self.window() or self).show()
 
     def _go(self, item: QListWidgetItem) -> None:
         finding = item.data(Qt.ItemDataRole.UserRole)
