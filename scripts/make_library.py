@@ -164,9 +164,12 @@ MATERIALS = [
     ),
     solid("power_stage", "Power stage, moulded on lead frame", 4.0, 2400, 800, TYPICAL),
     solid("ferrite_coil", "Ferrite choke with winding", 5.0, 4800, 700, TYPICAL),
+    pad("pad_plain", "Plain gap pad, very soft", 3.0, [(x, 0.7 * y) for x, y in SOFT], STEPS),
     pad("pad_soft", "Soft gap pad", 4.5, SOFT, STEPS),
     pad("pad_medium", "Medium gap pad", 6.0, MEDIUM, STEPS),
     pad("pad_firm", "Firm gap pad, highly filled", 10.0, FIRM, STEPS),
+    pad("pad_firmest", "Firmest gap pad, filled to the most", 12.0, [(x, 1.25 * y) for x, y in FIRM], STEPS),
+    paste("paste_thin", "Paste, thin", 3.0, 0.03, 8.0),
     paste("paste_general", "Paste, general purpose", 4.0, 0.08, 15.0),
     paste("paste_filled", "Paste, highly filled", 7.0, 0.16, 20.0),
     layer(

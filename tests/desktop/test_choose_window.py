@@ -76,7 +76,7 @@ def test_ask_read_a_refusal_take_a_plan_compare_undo(qtbot: QtBot, window: MainW
     board = QApplication.clipboard()
     assert board is not None
     assert "\t" in board.text()
-    session.document.stack.undo()
+    session.document.undo_stack.undo()
     assert session.project == before
 
 
@@ -147,7 +147,7 @@ def test_a_finding_is_put_right_by_one_click_or_switched_off_with_a_reason(qtbot
     qtbot.mouseClick(dialog.buttons[thinner], LEFT)
     sheets = [p.thickness_mm.value for j in session.build.joints for p in j.pieces if p.thickness_mm]
     assert sheets == [1.5] * 4
-    session.document.stack.undo()
+    session.document.undo_stack.undo()
     assert session.project == before
     settled(qtbot, window)
     # Switched off needs a reason, and can be switched on again.

@@ -130,7 +130,7 @@ def test_what_the_schema_says_but_the_physics_cannot_yet_is_refused_in_words() -
     with pytest.raises(AssemblyError, match="is putty, so it needs a dispensed volume"):
         predict(Project.parse(plain))
     plain["builds"][0]["joints"][1]["pieces"] = [{"id": "p", "material": "copper", "thickness_mm": 1.0}]
-    with pytest.raises(AssemblyError, match="is a plate between two joints"):
+    with pytest.raises(AssemblyError, match="it is a plate between two joints"):
         predict(Project.parse(plain))
 
 

@@ -21,7 +21,7 @@ from ashen_bridge.planning.choosing.places import Place, places
 from ashen_bridge.planning.choosing.tryout import Tryout, filled
 from ashen_bridge.predict.engine import Engine
 from described import truth
-from devices import FOUR, Card
+from devices import FOUR, Card, Part
 from devices import project as card_project
 
 RNG = np.random.default_rng(16)
@@ -125,3 +125,23 @@ def test_chances_of_normal_temperatures_are_those_of_the_normal_distribution() -
     each, both = outlook.chance(found, ("a", "b"))
     assert each == pytest.approx(norm.cdf([1.0, 1.0]), abs=0.01)
     assert both == pytest.approx(norm.cdf(1.0) ** 2, abs=0.01)
+
+
+def test_a_shim_as_a_piece_is_metal_in_series() -> None:
+    """Over a gap of three millimetres: paste, copper, a thin pad. By hand: t/k of each, and it beats three millimetres of pad."""
+    parts = tuple(Part(one.x, one.y, 0.2, 3.0) for one in FOUR)
+    tall = {"device.bodies.die.height_mm": 3.2, **{f"device.fasteners.spring_{n}.reference_mm": 3.24 for n in range(4)}}
+    wide = paths.set_values(card_project(Card(parts=parts)), tall)
+    engine = Engine()
+    _, found, options = tryout_of(wide, engine)
+    at = next(n for n, place in enumerate(found) if place.role == "memory")
+    copper = next(one for one in options[at] if one.kind == "shim" and one.id.startswith("copper"))
+    assert not copper.refused
+    report = engine.predict(filled(wide, "now", [copper.fills]), "now", "load").report
+    row = next(row for row in report.joints if row.id == "pad_0")
+    paste, shim, pad = row.layers
+    assert shim.resistance_mm2k_w == pytest.approx(shim.thickness_um * 1e-3 / 401 * 1e3, rel=0.01)
+    assert paste.resistance_mm2k_w + shim.resistance_mm2k_w + pad.resistance_mm2k_w < 3.0 / 6.0 * 1e3
+    assert row.contact_fraction > 0.95
+    hot = {one.id: one.value_c for one in engine.predict(wide, "now", "load").report.sensors}
+    assert next(one.value_c for one in report.sensors if one.id == "s_part_0") < hot["s_part_0"] - 1

@@ -11,7 +11,7 @@ from ashen_bridge.model.bodies import Board, Component, DieMakeUp, Plate, Substr
 from ashen_bridge.model.errors import AssemblyError, UnsupportedError
 from ashen_bridge.model.fasteners import Fastener, FastenerSetting, preload_of, travel_of
 from ashen_bridge.model.footprint import Rect
-from ashen_bridge.model.material import DISPENSED, EITHER, LAYERS, MaterialKind
+from ashen_bridge.model.material import DISPENSED, EITHER, MaterialKind
 from ashen_bridge.model.resolve import ResolvedBuild
 from ashen_bridge.words.numbers import number, percent, short
 
@@ -84,10 +84,10 @@ def _unsupported(resolved: ResolvedBuild) -> Iterator[AssemblyError]:
     for joint in resolved.joints:
         for piece in joint.pieces:
             material = resolved.materials[piece.material]
-            if material.kind not in LAYERS:
+            if material.kind is MaterialKind.SOLID and piece in (joint.pieces[0], joint.pieces[-1]):
                 yield AssemblyError(
-                    f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value} ('{material.id}'): "
-                    "a shim or spacer is a plate between two joints, not a piece.",
+                    f"Piece '{piece.id}' of joint '{joint.id}' is {material.kind.value} ('{material.id}'): as a piece a shim "
+                    "lies between two layers that wet it; else it is a plate between two joints.",
                     (joint.id,),
                 )
             elif material.kind not in EITHER and (material.kind in DISPENSED) != piece.flows:

@@ -44,7 +44,7 @@ EITHER = frozenset({MaterialKind.LIQUID_METAL, MaterialKind.GAS})
 """Kinds that may come as a volume or as a layer of a thickness: a coat of liquid metal; a gas fills whatever gap there is."""
 
 LAYERS = frozenset(MaterialKind) - {MaterialKind.SOLID}
-"""Kinds that a piece of a joint may be made of."""
+"""Kinds that a piece of a joint may be made of; a solid only as a shim between two of them."""
 
 
 _LOSES = "old ones lose 20 to 60 % of their conductance in three years; common practice, no source"

@@ -13,8 +13,9 @@ from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.planning import errands
 from ashen_bridge.planning.choosing.result import Advice, Plan, WhyNot
 from ashen_bridge.planning.comparing import Compared
+from ashen_bridge.planning.tolerances import Tolerances
 
-Page = Literal["plans", "compare", "shelf"]
+Page = Literal["plans", "compare", "tight", "shelf"]
 SAID = ("aims", "goals", "stock", "shop", "groups")
 """What of a project counts for advice, beside what a prediction stands on."""
 
@@ -31,6 +32,7 @@ class ChooseView:
     place: str = ""
     builds: tuple[str, ...] = ()
     points: tuple[str, ...] = ()
+    chance: float = 0.9
 
 
 class ChooseDesk(QObject):
@@ -44,7 +46,8 @@ class ChooseDesk(QObject):
         self.view = ChooseView()
         self.advice: Question[Advice] = Question(session.questions, "Advice", self._advised)
         self.compared: Question[tuple[Compared, ...]] = Question(session.questions, "Builds compared", self._compared)
-        for question in (self.advice, self.compared):
+        self.tight: Question[Tolerances] = Question(session.questions, "Tolerances", self._tight)
+        for question in (self.advice, self.compared, self.tight):
             question.changed.connect(self.changed)
 
     def look(self, view: ChooseView) -> None:
@@ -87,6 +90,14 @@ class ChooseDesk(QObject):
         """The place whose candidates are looked at."""
         found = self.found
         return next((one for one in found.why_not if one.place == self.view.place), None) if found is not None else None
+
+    def _tight(self) -> Asked | None:
+        session = self.session
+        if not session.project.builds or not session.project.points or session.scene() is None:
+            return None
+        at = session.view.build, session.view.point
+        key = key_of(session.keys.project(session.computed, *SAID), *at, self.view.chance)
+        return Asked(key, errands.tolerances, (session.computed, *at, self.view.chance))
 
     # ---- builds beside each other
 

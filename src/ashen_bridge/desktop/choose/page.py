@@ -1,4 +1,4 @@
-"""The page of Choose: plans, builds beside each other, and what is at hand, one at a time."""
+"""The page of Choose: plans, builds beside each other, tolerances, and what is at hand, one at a time."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from ashen_bridge.desktop.choose.compare_page import ComparePage
 from ashen_bridge.desktop.choose.desk import ChooseDesk, Page
 from ashen_bridge.desktop.choose.plans_page import PlansPage
 from ashen_bridge.desktop.choose.shelf_page import ShelfPage
+from ashen_bridge.desktop.choose.tight_page import TightPage
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.workspace import Room
@@ -19,12 +20,13 @@ from ashen_bridge.desktop.parts.workspace import Room
 PAGES: tuple[tuple[Page, str, str], ...] = (
     ("plans", "Plans", "Material and thickness for all joints together"),
     ("compare", "Builds beside each other", "Any builds at any operating points"),
+    ("tight", "How tight", "How wide every tolerance may be for all limits to hold"),
     ("shelf", "Shelf", "Materials by what people decide by; what is at hand and what it costs"),
 )
 
 
 class ChoosePage(QWidget):
-    """Three pages over one desk."""
+    """Four pages over one desk."""
 
     def __init__(self, room: Room, shown: Callable[[], bool]) -> None:
         super().__init__()
@@ -33,9 +35,11 @@ class ChoosePage(QWidget):
         self.plans = PlansPage(self.desk, room)
         self.compare = ComparePage(self.desk, room)
         self.shelf = ShelfPage(self.desk, room)
-        self._pages: dict[Page, PlansPage | ComparePage | ShelfPage] = {
+        self.tight = TightPage(self.desk, room)
+        self._pages: dict[Page, PlansPage | ComparePage | TightPage | ShelfPage] = {
             "plans": self.plans,
             "compare": self.compare,
+            "tight": self.tight,
             "shelf": self.shelf,
         }
         self._stack = QStackedWidget()

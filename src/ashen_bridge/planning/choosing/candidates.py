@@ -22,6 +22,7 @@ from ashen_bridge.words.numbers import number, short
 Kind = Literal["keep", "nothing", "pad", "stack", "putty", "paste", "phase change", "liquid metal", "graphite", "shim"]
 _NEAR_MM = 3.0  # how far a conductor may creep or shift to a neighbour; common practice, no source
 _TOO_LITTLE, _TOO_MUCH = -0.05, 0.55  # compressions at the gap as it is known, beyond which a pad is not tried
+_METALS, _UNDER_SHIM, _OVER_SHIM_MM = ("copper", "aluminium_alloy"), "paste_general", 0.6
 _SLACK_MM = 0.3  # by how much thinner than the gap a pad is still worth a look: the gap has its ±
 _AS: dict[MaterialKind, Kind] = {
     MaterialKind.PASTE: "paste",
@@ -72,6 +73,8 @@ def candidates(project: Project, build: str, place: Place, wishes: Wishes) -> tu
             found.append(_putty(place, material))
     if way(wishes, "stack") == "stacked" and not place.thin:
         found += [_stack(place, known[name]) for name in _soft(known)]
+    if wishes.shims and place.gap_mm >= practice().shim_from_mm:
+        found += [_shim(place, known[metal], known[name]) for metal in _METALS if metal in known for name in _soft(known)]
     if _may_be_left(place, wishes):
         found.append(Candidate("nothing", "nothing", "nothing", dict.fromkeys(place.joints, ())))
     now = found[0].fills
@@ -158,6 +161,25 @@ def _stack(place: Place, material: Material) -> Candidate:
     return Candidate(f"{material.id} {a:g}+{b:g}", says, "stack", dict.fromkeys(place.joints, pieces), (material.id,), a + b)
 
 
+def _shim(place: Place, metal: Material, pad: Material) -> Candidate:
+    """A metal shim on paste, and a thin pad over it for what the gap may be off: above some millimetres better than more pad."""
+    p = practice()
+    rest = place.gap_mm - _OVER_SHIM_MM
+    thick = max((one for one in p.shims_mm if one <= rest + 1e-9), default=p.shims_mm[0])
+    stock = pad.stock_thicknesses_mm or STOCK_MM
+    over = next((one for one in sorted(stock) if one >= 1.2 * (place.gap_mm - thick)), max(stock))
+    film = q(p.film_mm["usual"], p.film_pm * p.film_mm["usual"], "assumed", "common practice")
+    pieces = (
+        Piece(id="paste", material=_UNDER_SHIM, amount=FilmAmount(film_mm=film)),
+        Piece(id="shim", material=metal.id, thickness_mm=q(thick, 0.02, "assumed", "rolled sheet")),
+        _sheet(pad, over),
+    )
+    soft = pad.name[:1].lower() + pad.name[1:]
+    name = f"{short(thick)} mm {metal.name.split(',')[0].lower()} shim on paste, {short(over)} mm {soft}"
+    made_of = (_UNDER_SHIM, metal.id, pad.id)
+    return Candidate(f"{metal.id} {thick:g}+{over:g}", name, "shim", dict.fromkeys(place.joints, pieces), made_of, over)
+
+
 def _may_be_left(place: Place, wishes: Wishes) -> bool:
     if place.rear and way(wishes, "rear") == "left":
         return True
@@ -214,7 +236,7 @@ def _reasons(
             metal = known.get(body.material) if isinstance(body, Plate) else None
             if material.contains_gallium and metal is not None and metal.attacked_by_gallium:
                 yield f"It destroys {metal.name.lower()}, of which {body.label} is made."
-        if material.electrically_conductive and material.kind is not MaterialKind.SOLDER:
+        if material.electrically_conductive and material.kind not in (MaterialKind.SOLDER, MaterialKind.SOLID):
             near = next(filter(None, (_neighbour(project, build, name) for name in place.lowers)), None)
             if near is not None and wishes.skill != "bold":
                 yield f"It conducts electricity and could get to {near}, within {short(_NEAR_MM)} mm."

@@ -23,6 +23,7 @@ class Practice(Frozen):
     putty_over_gap: float
     paste_fills_mm: float
     shim_from_mm: float
+    shims_mm: tuple[float, ...]
     pads_per_material: int
     washers_mm: tuple[float, ...]
     least_compression: float
