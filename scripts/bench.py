@@ -53,6 +53,7 @@ from ashen_bridge.uncertainty.drawing import draw
 from ashen_bridge.uncertainty.preparation import Preparation, prepared
 from ashen_bridge.uncertainty.sampling import draw_samples
 from ashen_bridge.uncertainty.weighing import weigh
+from bench_choosing import chosen
 from bench_logs import logs, runs
 from bench_opening import opened_up
 
@@ -311,6 +312,7 @@ def main() -> None:
     logs(say, seconds)
     runs(say, seconds)
     opened_up(say, seconds)
+    chosen(say, seconds)
     window()
 
 

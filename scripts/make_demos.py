@@ -15,6 +15,7 @@ from demo_history import with_history
 from demo_opening import with_opening
 from demo_readings import with_readings
 from demo_runs import with_runs
+from demo_shelf import with_shelf
 
 TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 
@@ -22,7 +23,8 @@ TARGET = Path(__file__).parents[1] / "src/ashen_bridge/files/demos"
 def main() -> None:
     engine = Engine()
     for name, make in (("correlator", correlator), ("beamformer", beamformer), ("buoy", buoy)):
-        project = with_opening(with_readings(with_history(with_runs(engine, make(), name), name), name), name)
+        told = with_readings(with_history(with_runs(engine, make(), name), name), name)
+        project = with_shelf(with_opening(told, name), name)
         save_project(TARGET / f"{name}.ashb", project, pack(assess(project)))
 
 

@@ -166,10 +166,11 @@ def tolerances(
     if as_json:
         say(json.dumps(asdict(found), ensure_ascii=False, indent=1))
         return
-    lines = [found.says, "", f"{'number':<52} {'now ±':>9} {'may be ±':>9} {'worst case':>10}  share"]
+    lines = [found.says, "", "number, ± now, ± may be, ± in the worst case, share"]
     for row in found.rows:
         worst = "–" if row.worst_case is None else f"{row.worst_case:.3g}"
-        lines.append(f"{row.words[:52]:<52} {row.now:9.3g} {row.statistical:9.3g} {worst:>10}  {row.share:5.1%}  {row.advice}")
+        numbers = f"{row.now:9.3g} {row.statistical:9.3g} {worst:>10}  {row.share:5.1%}"
+        lines.append(f"{row.words[:46]:<46} {row.unit:<5} {numbers}  {row.advice}")
     say("\n".join(lines))
 
 

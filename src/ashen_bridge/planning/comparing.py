@@ -6,13 +6,15 @@ import csv
 import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from ashen_bridge.bench.advice.quieter import quieter
 from ashen_bridge.changes.difference import difference
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
-from ashen_bridge.predict.engine import Engine
-from ashen_bridge.predict.report import Report
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.predict.report import Report
 
 
 @dataclass(frozen=True)
@@ -120,6 +122,8 @@ def _quiet(
     engine: Engine, project: Project, build: str, point: str, report: Report, first: Report | None
 ) -> tuple[float | None, bool]:
     """Return how many decibels the gain at the sensor nearest to its limit is worth."""
+    from ashen_bridge.bench.advice.quieter import quieter
+
     if first is None or first.build == build or not first.sensors:
         return None, False
     worst = min(first.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3 - row.value_c)

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from ashen_bridge.changes.edit import Edit
+from ashen_bridge.model.material import Material
 from ashen_bridge.model.project import Project
-from ashen_bridge.planning.choosing.result import Advice
+from ashen_bridge.planning.choosing.result import Advice, ShelfCurve
 
 if TYPE_CHECKING:
+    from ashen_bridge.planning.allowed import Tolerances
     from ashen_bridge.planning.comparing import Compared
     from ashen_bridge.planning.remedies import Effect
-    from ashen_bridge.planning.tolerances import Tolerances
+    from ashen_bridge.planning.sliding import Slid
     from ashen_bridge.predict.engine import Engine
 
 
@@ -48,3 +50,20 @@ def tolerances(
     from ashen_bridge.planning.tolerances import tolerating
 
     yield from tolerating(engine, project, build, point, chance)
+
+
+def slid(engine: Engine, project: Project, build: str, point: str, values: Mapping[str, float]) -> Iterator[tuple[float, Slid]]:
+    """Say what sensors show where some numbers are elsewhere."""
+    from ashen_bridge.planning.sliding import slid as answer
+
+    yield from answer(engine, project, build, point, values)
+
+
+def shelved(
+    engine: Engine, materials: Sequence[Material], pressure_kpa: float, thickness_mm: float
+) -> Iterator[tuple[float, tuple[ShelfCurve, ...]]]:
+    """Work out what people decide by, of some materials."""
+    from ashen_bridge.planning.choosing.shelf import shelf
+
+    del engine
+    yield 1.0, shelf(materials, pressure_kpa, thickness_mm)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from ashen_bridge.changes import layers, plans
 from ashen_bridge.changes.edit import Edit, edit
@@ -16,8 +17,10 @@ from ashen_bridge.model.joints import Joint, Piece
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import q
-from ashen_bridge.predict.engine import Engine
 from ashen_bridge.words.numbers import number, short
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
 
 _WASHERS_MM, _GENEROUS_MM = 0.5, 0.35
 _SOFT = "pad_soft"

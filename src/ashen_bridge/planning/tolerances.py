@@ -9,7 +9,6 @@ from memory). Where slopes do not hold, all are made narrower alike until draws 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -19,6 +18,7 @@ from scipy.special import ndtri
 from ashen_bridge.arrays import Floats
 from ashen_bridge.model.errors import AssemblyError
 from ashen_bridge.model.project import Project
+from ashen_bridge.planning.allowed import Allowed, Tolerances
 from ashen_bridge.planning.choosing.limits import Bound, bounds, margins
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.assumptions import Assumption
@@ -37,39 +37,6 @@ _ASKED = frozenset(
     }
 )
 _LITTLE = 0.02  # share of the variance at its limit below which tightening a number is not worth it
-
-
-@dataclass(frozen=True)
-class Allowed:
-    """One chosen number: its ± now, and how wide it may be statistically and in the worst case, in its own unit.
-
-    `share` is its part of the variance at the limit that binds. `advice` is whether it should be tightened, may be wider, or is
-    not worth tightening.
-    """
-
-    path: str
-    words: str
-    now: float
-    statistical: float
-    worst_case: float | None
-    share: float
-    advice: str
-
-
-@dataclass(frozen=True)
-class Tolerances:
-    """What may be, for all limits to hold with `chance`. `drawn` is the chance that draws with the allowed ± come to.
-
-    `worst_possible` says whether the worst case can hold at all beside what is not chosen; `says` is it in a sentence.
-    """
-
-    chance: float
-    rows: tuple[Allowed, ...]
-    binding: str
-    now: float
-    drawn: float
-    worst_possible: bool
-    says: str
 
 
 def is_chosen(number: Assumption) -> bool:
@@ -178,11 +145,20 @@ def _held(ready: Preparation, limited: Sequence[Bound], chosen: Sequence[int], f
 def _row(number: Assumption, factor: float, worst: float | None, share: float) -> Allowed:
     owners = list(dict.fromkeys(number.owners))
     whose = ", ".join(owners[:2]) + (f" and {len(owners) - 2} more" if len(owners) > 2 else "")
-    words = f"{number.field.rsplit('.', 1)[-1].replace('_', ' ')} of {whose}"
+    name, unit = _spoken(number.field.rsplit(".", 1)[-1])
+    words = f"{name} of {whose}"
     advice = "tighten" if factor < 0.95 else "may be wider" if factor > 1.05 else "as it is"
     advice = "not worth tightening" if share < _LITTLE and factor < 1.05 else advice
     now = SPAN * number.uncertainty
-    return Allowed(number.paths[0], words, now, now * factor, None if worst is None else now * worst, float(share), advice)
+    return Allowed(number.paths[0], words, unit, now, now * factor, None if worst is None else now * worst, float(share), advice)
+
+
+def _spoken(field: str) -> tuple[str, str]:
+    """Return a field in words, and its unit."""
+    for ending, unit in (("_n_mm", "N/mm"), ("_mm", "mm"), ("_um", "µm"), ("_n", "N")):
+        if field.endswith(ending):
+            return field.removesuffix(ending).replace("_", " "), unit
+    return field.replace("_", " "), ""
 
 
 def _drawn(ready: Preparation, limited: Sequence[Bound], chosen: Sequence[int], factors: Floats, count: int = _DRAWS) -> float:

@@ -11,11 +11,13 @@ from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.planning import errands
-from ashen_bridge.planning.choosing.result import Advice, Plan, WhyNot
+from ashen_bridge.planning.allowed import Tolerances
+from ashen_bridge.planning.choosing.candidates import known_materials
+from ashen_bridge.planning.choosing.result import Advice, Plan, ShelfCurve, WhyNot
 from ashen_bridge.planning.comparing import Compared
-from ashen_bridge.planning.tolerances import Tolerances
+from ashen_bridge.planning.sliding import Slid, Slider, sliders
 
-Page = Literal["plans", "compare", "tight", "shelf"]
+Page = Literal["plans", "compare", "slide", "tight", "shelf"]
 SAID = ("aims", "goals", "stock", "shop", "groups")
 """What of a project counts for advice, beside what a prediction stands on."""
 
@@ -33,6 +35,9 @@ class ChooseView:
     builds: tuple[str, ...] = ()
     points: tuple[str, ...] = ()
     chance: float = 0.9
+    slid: tuple[tuple[str, float], ...] = ()
+    kpa: float = 100.0
+    mm: float = 1.0
 
 
 class ChooseDesk(QObject):
@@ -47,7 +52,9 @@ class ChooseDesk(QObject):
         self.advice: Question[Advice] = Question(session.questions, "Advice", self._advised)
         self.compared: Question[tuple[Compared, ...]] = Question(session.questions, "Builds compared", self._compared)
         self.tight: Question[Tolerances] = Question(session.questions, "Tolerances", self._tight)
-        for question in (self.advice, self.compared, self.tight):
+        self.slide: Question[Slid] = Question(session.questions, "What if", self._slide)
+        self.shelf: Question[tuple[ShelfCurve, ...]] = Question(session.questions, "Shelf", self._shelved)
+        for question in (self.advice, self.compared, self.tight, self.slide, self.shelf):
             question.changed.connect(self.changed)
 
     def look(self, view: ChooseView) -> None:
@@ -98,6 +105,53 @@ class ChooseDesk(QObject):
         at = session.view.build, session.view.point
         key = key_of(session.keys.project(session.computed, *SAID), *at, self.view.chance)
         return Asked(key, errands.tolerances, (session.computed, *at, self.view.chance))
+
+    # ---- what if
+
+    def sliders(self) -> tuple[Slider, ...]:
+        """Return the numbers that may be slid; none where nothing can be computed."""
+        session = self.session
+        if not session.project.builds or not session.project.points:
+            return ()
+        return sliders(session.project, session.view.build, session.view.point)
+
+    def slid_paths(self) -> tuple[str, ...]:
+        """Return the numbers that are slid: those that were chosen, else air, fan and the largest power."""
+        if self.view.slid:
+            return tuple(path for path, _ in self.view.slid)
+        return tuple(one.path for one in self.sliders()[:3])
+
+    def slid_values(self) -> dict[str, float]:
+        """Return the values that differ from what they are."""
+        now = {one.path: one.now for one in self.sliders()}
+        return {path: value for path, value in self.view.slid if path in now and abs(value - now[path]) > 1e-9}
+
+    def slide_to(self, path: str, value: float) -> None:
+        """Slide a number."""
+        now = {one.path: one.now for one in self.sliders()}
+        values = dict(self.view.slid) or {one: now[one] for one in self.slid_paths()}
+        self.look(replace(self.view, slid=tuple({**values, path: value}.items())))
+
+    def slide_no_more(self, path: str) -> None:
+        """Slide a number no more; the last one stays."""
+        now = {one.path: one.now for one in self.sliders()}
+        values = dict(self.view.slid) or {one: now[one] for one in self.slid_paths()}
+        values.pop(path, None)
+        if values:
+            self.look(replace(self.view, slid=tuple(values.items())))
+
+    def _slide(self) -> Asked | None:
+        session = self.session
+        if not session.project.builds or not session.project.points or session.scene() is None:
+            return None
+        at, values = (session.view.build, session.view.point), self.slid_values()
+        key = key_of(session.keys.project(session.computed, *SAID), *at, tuple(values.items()))
+        return Asked(key, errands.slid, (session.computed, *at, values))
+
+    def _shelved(self) -> Asked | None:
+        materials = tuple(known_materials(self.session.project).values())
+        key = key_of([one.model_dump_json() for one in materials], self.view.kpa, self.view.mm)
+        return Asked(key, errands.shelved, (materials, self.view.kpa, self.view.mm))
 
     # ---- builds beside each other
 

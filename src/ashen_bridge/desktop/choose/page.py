@@ -1,4 +1,4 @@
-"""The page of Choose: plans, builds beside each other, tolerances, and what is at hand, one at a time."""
+"""The page of Choose: plans, builds beside each other, what if, tolerances, and what is at hand."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from ashen_bridge.desktop.choose.compare_page import ComparePage
 from ashen_bridge.desktop.choose.desk import ChooseDesk, Page
 from ashen_bridge.desktop.choose.plans_page import PlansPage
 from ashen_bridge.desktop.choose.shelf_page import ShelfPage
+from ashen_bridge.desktop.choose.slide_page import SlidePage
 from ashen_bridge.desktop.choose.tight_page import TightPage
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import Words
@@ -20,13 +21,14 @@ from ashen_bridge.desktop.parts.workspace import Room
 PAGES: tuple[tuple[Page, str, str], ...] = (
     ("plans", "Plans", "Material and thickness for all joints together"),
     ("compare", "Builds beside each other", "Any builds at any operating points"),
+    ("slide", "What if", "A few numbers slid, the answer following"),
     ("tight", "How tight", "How wide every tolerance may be for all limits to hold"),
     ("shelf", "Shelf", "Materials by what people decide by; what is at hand and what it costs"),
 )
 
 
 class ChoosePage(QWidget):
-    """Four pages over one desk."""
+    """Five pages over one desk."""
 
     def __init__(self, room: Room, shown: Callable[[], bool]) -> None:
         super().__init__()
@@ -36,9 +38,11 @@ class ChoosePage(QWidget):
         self.compare = ComparePage(self.desk, room)
         self.shelf = ShelfPage(self.desk, room)
         self.tight = TightPage(self.desk, room)
-        self._pages: dict[Page, PlansPage | ComparePage | TightPage | ShelfPage] = {
+        self.slide = SlidePage(self.desk, room)
+        self._pages: dict[Page, PlansPage | ComparePage | SlidePage | TightPage | ShelfPage] = {
             "plans": self.plans,
             "compare": self.compare,
+            "slide": self.slide,
             "tight": self.tight,
             "shelf": self.shelf,
         }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QRectF, QSize, Qt
@@ -21,11 +22,12 @@ from ashen_bridge.desktop.parts.workspace import Room
 from ashen_bridge.editing import choosing as edits
 from ashen_bridge.model.wishes import Offer, StockItem
 from ashen_bridge.planning.choosing.candidates import known_materials
-from ashen_bridge.planning.choosing.shelf import ShelfCurve, shelf
+from ashen_bridge.planning.choosing.result import ShelfCurve
 from ashen_bridge.words.numbers import short
 
 _USUAL_KPA, _USUAL_MM = 100.0, 1.0
 _TINTED = TINTS[:6]
+_USUAL = ("pad_soft", "pad_medium", "pad_firm", "putty_soft")  # what most people choose between
 
 
 class ShelfCharts(QWidget):
@@ -64,7 +66,6 @@ class ShelfPage(QWidget):
         self.boxes: dict[str, QCheckBox] = {}
         self.chosen: set[str] = set()
         self._curves: tuple[ShelfCurve, ...] = ()
-        self._key: object = None
         self.pressure = NumberField(Wanted("Pressure", "kPa", 1, 5000), self._press)
         self.thickness = NumberField(Wanted("Thickness", "mm", 0.05, 10), self._thick)
         self.why = Words()
@@ -105,17 +106,20 @@ class ShelfPage(QWidget):
         card.column.addLayout(self._grid)
         self._side = SideCard(330)
         column = self._side.column
-        for words, layout in (("At hand", self.stock), ("Can be bought", self.shop)):
+        for words, inside in (
+            ("At hand", (self.stock,)),
+            ("Put on the shelf", (self.form, self.wrong)),
+            ("Can be bought", (self.shop,)),
+        ):
             section = Words(words)
             section.setObjectName("section")
             column.addWidget(section)
-            layout.setSpacing(2)
-            column.addLayout(layout)
-        section = Words("Put on the shelf")
-        section.setObjectName("section")
-        column.addWidget(section)
-        column.addWidget(self.form)
-        column.addWidget(self.wrong)
+            for one in inside:
+                if isinstance(one, QWidget):
+                    column.addWidget(one)
+                else:
+                    one.setSpacing(2)
+                    column.addLayout(one)
         column.addStretch(1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -127,19 +131,18 @@ class ShelfPage(QWidget):
         """Follow the theme."""
         self.charts.theme = theme
         self._side.set_theme(theme)
-        self._key = None
 
     def refresh(self) -> None:
         """Take over materials, stock and prices, and the pressure of what is selected."""
         session = self.desk.session
         pressure, why = self._pressure()
-        key = session.project.materials, pressure, self._mm
-        if key != self._key:
-            self._key = key
-            known = known_materials(session.project)
-            self._curves = shelf(known.values(), pressure, self._mm)
+        self.desk.look(replace(self.desk.view, kpa=round(pressure, 2), mm=self._mm))
+        self.desk.shelf.ask_by_itself()
+        curves = self.desk.shelf.value or self.desk.shelf.last or ()
+        if curves != self._curves:
+            self._curves = curves
             if not self.chosen:
-                self.chosen = self._usual(known)
+                self.chosen = self._usual(known_materials(session.project))
             self._list()
         self.charts.pressure_kpa, self.charts.thickness_mm = pressure, self._mm
         self.pressure.show_value(round(pressure, 1))
@@ -151,7 +154,7 @@ class ShelfPage(QWidget):
 
     def _usual(self, known: Mapping[str, object]) -> set[str]:
         used = {piece.material for joint in self.desk.session.build.joints for piece in joint.pieces}
-        kinds = {curve.id for curve in self._curves if curve.kind in ("pad", "putty")}
+        kinds = {curve.id for curve in self._curves if curve.id in _USUAL}
         return {name for name in known if name in used or name in kinds} & {curve.id for curve in self._curves}
 
     def _pressure(self) -> tuple[float, str]:

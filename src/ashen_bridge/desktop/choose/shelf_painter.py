@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.planning.choosing.shelf import ShelfCurve
+from ashen_bridge.planning.choosing.result import ShelfCurve
 from ashen_bridge.words.numbers import short
 
 _LEFT, _FOOT, _HEAD, _RIGHT = 46.0, 34.0, 26.0, 14.0

@@ -15,7 +15,7 @@ from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import Rich, bold, coloured, table
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.parts.workspace import Room
-from ashen_bridge.planning.tolerances import Allowed, Tolerances
+from ashen_bridge.planning.allowed import Allowed, Tolerances
 from ashen_bridge.words.numbers import percent, short
 
 _CHANCES = ((0.8, "80 %"), (0.9, "90 %"), (0.95, "95 %"), (0.99, "99 %"))
@@ -69,7 +69,7 @@ class TightPage(QWidget):
         found = question.value or question.last
         self.says.setText(found.says if found is not None else "How tight must it be made?")
         said = standing(question, "Working out what every ± does…", "Asked as soon as this page is looked at.")
-        about = "Two standard uncertainties wide; each costs the more the narrower it is. Worst case: every number at its end at once."
+        about = "Each is two standard uncertainties wide, and dearer the narrower it is. Worst case: all at their ends at once."
         self.state.setText(said or about)
         self.again.setVisible(question.state in ("absent", "stale", "refused"))
         self.rows.setText(_table(found, self.theme) if found is not None else "")
@@ -77,10 +77,12 @@ class TightPage(QWidget):
 
 def _table(found: Tolerances, theme: Theme) -> Rich:
     head = [bold(words) for words in ("number", "± now", "± may be", "± worst case", f"share at {found.binding}", "")]
-    return table([head, *(_row(one, theme) for one in found.rows)], right=(1, 2, 3, 4), spacing=5, wide=False)
+    return table([head, *(_row(one, theme) for one in found.rows)], right=(1, 2, 3, 4), spacing=7, wide=False)
 
 
 def _row(one: Allowed, theme: Theme) -> list[object]:
-    worst = "–" if one.worst_case is None else short(one.worst_case, 3)
+    worst = "–" if one.worst_case is None else f"{short(one.worst_case, 3)} {one.unit}"
+    share = percent(one.share) if one.share >= 0.005 else "under 1 %"
     role = theme.colour(_ROLES[one.advice]).name()
-    return [one.words, short(one.now, 3), bold(short(one.statistical, 3)), worst, percent(one.share), coloured(role, one.advice)]
+    may_be = bold(f"{short(one.statistical, 3)} {one.unit}")
+    return [one.words, f"{short(one.now, 3)} {one.unit}", may_be, worst, share, coloured(role, one.advice)]

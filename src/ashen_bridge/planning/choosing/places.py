@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from ashen_bridge.changes.plans import Filling, fill_joints
 from ashen_bridge.model.bodies import Component, ComponentRole, Plate, PlateRole, Side
@@ -13,7 +13,9 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.joints import Joint
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.project import Project
-from ashen_bridge.predict.engine import Engine
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
 
 Role = Literal["die", "memory", "regulator", "plate", "wall", "other"]
 _ROLES: dict[ComponentRole, Role] = {

@@ -144,3 +144,21 @@ class Advice:
     tried: int = 0
     complete: bool = False
     currency: str = ""
+
+
+@dataclass(frozen=True)
+class ShelfCurve:
+    """One material: resistances [mm²·K/W] over free thickness [mm] at a pressure, and push [kPa] over compression.
+
+    `film_um` is the bond line of what flows [µm] at that pressure; then there is one resistance.
+    """
+
+    id: str
+    name: str
+    kind: str
+    thickness_mm: tuple[float, ...]
+    resistance: tuple[float, ...]
+    strain: tuple[float, ...]
+    push_kpa: tuple[float, ...]
+    film_um: float | None
+    claimed: bool

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from ashen_bridge.mechanics.layers import layer_law
 from ashen_bridge.model.joints import Piece
 from ashen_bridge.model.material import DISPENSED, Material, MaterialKind
 from ashen_bridge.model.quantity import q
+from ashen_bridge.planning.choosing.result import ShelfCurve
 from ashen_bridge.predict.joint_heat import layer_heat, piece_resistance
 
 SIDE_MM = 12.0
@@ -20,24 +20,6 @@ SIDE_MM = 12.0
 _ROUGH_M = 1e-6
 _STRAINS = np.linspace(0.0, 0.6, 31)
 _PUTTY_MM = (0.3, 3.0)
-
-
-@dataclass(frozen=True)
-class ShelfCurve:
-    """One material: resistances [mm²·K/W] over free thickness [mm] at a pressure, and push [kPa] over compression.
-
-    `film_um` is the bond line of what flows [µm] at that pressure; then there is one resistance.
-    """
-
-    id: str
-    name: str
-    kind: str
-    thickness_mm: tuple[float, ...]
-    resistance: tuple[float, ...]
-    strain: tuple[float, ...]
-    push_kpa: tuple[float, ...]
-    film_um: float | None
-    claimed: bool
 
 
 def shelf_curve(material: Material, pressure_kpa: float, thickness_mm: float = 1.0) -> ShelfCurve | None:
