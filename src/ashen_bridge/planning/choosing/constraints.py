@@ -12,8 +12,9 @@ from functools import cached_property
 import numpy as np
 
 from ashen_bridge.arrays import Floats, Ints
+from ashen_bridge.findings.holding_rules import CRUSHING_KPA
 from ashen_bridge.findings.rules import BOW_BOARD_UM, BOW_DIE_UM
-from ashen_bridge.model.bodies import Component
+from ashen_bridge.model.bodies import Component, ComponentRole
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.choosing.candidates import Candidate, known_materials
@@ -139,10 +140,13 @@ class Constraints:
         return low, high
 
     def _crushed(self, tried: Tried) -> Floats:
-        kpa = tried.joints.pressure * 1e-3
-        dies = np.array([getattr(self._bodies[lower], "pressure_max_kpa", None) is not None for _, lower in self._tryout.joints])
-        parts = np.array([isinstance(self._bodies[lower], Component) for _, lower in self._tryout.joints])
-        return np.where(dies | ~parts, _NEVER, kpa / practice().part_pressure_kpa - 1)
+        """Parts that state no window of their own: packages bear less than a bare die does."""
+        most = np.full(len(self._tryout.joints), np.inf)
+        for at, (_, lower) in enumerate(self._tryout.joints):
+            body = self._bodies[lower]
+            if isinstance(body, Component) and body.pressure_max_kpa is None:
+                most[at] = CRUSHING_KPA if body.role is ComponentRole.DIE else practice().part_pressure_kpa
+        return np.where(np.isinf(most), _NEVER, tried.joints.pressure * 1e-3 / most - 1)
 
     def _too_hot(self, choices: Ints, tried: Tried) -> Floats:
         found = np.full((len(choices), len(self._tryout.joints)), _NEVER)
