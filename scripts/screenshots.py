@@ -20,9 +20,9 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from ashen_bridge.desktop.__main__ import make_application
 from ashen_bridge.desktop.baseline.triage_sheet import TriageSheet
+from ashen_bridge.desktop.choose.page import ChoosePage
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
 from ashen_bridge.desktop.look.preferences import Preferences
-from ashen_bridge.desktop.materials.dialog import MaterialsDialog
 from ashen_bridge.desktop.openup.page import OpenPage
 from ashen_bridge.desktop.shell.general import EMPTY
 from ashen_bridge.desktop.shell.window import MainWindow
@@ -114,6 +114,22 @@ def stack(bench: Workbench, camera: Camera) -> None:
     finish(bench, window)
 
 
+def choosing(bench: Workbench, camera: Camera) -> None:
+    """Plans, builds beside each other, the shelf."""
+    window = opened(bench)
+    look(window, workspace="choose", build="as_found", selected="mem_l1")
+    page = window.workspaces["choose"].page()
+    assert isinstance(page, ChoosePage)
+    camera.window(window, "choose-plans")
+    bench.set_look("dark")
+    page.turn_to("compare")
+    camera.window(window, "choose-compare")
+    page.turn_to("shelf")
+    camera.window(window, "choose-shelf")
+    bench.set_look("light")
+    finish(bench, window)
+
+
 def measuring(bench: Workbench, camera: Camera) -> None:
     """Gaps and what is known of them."""
     window = opened(bench)
@@ -168,16 +184,10 @@ def others(bench: Workbench, camera: Camera) -> None:
 def editing(bench: Workbench, camera: Camera) -> None:
     """The device edited, light and dark, and what stands beside it."""
     window = opened(bench)
-    session = window.session
     settle(window)
     window.commands["edit_mode"].trigger()
     desk(window).choose("device.bodies.mem_r2")
     camera.window(window, "editing-light")
-    dialog = MaterialsDialog(session, window.theme, window.asker, window)
-    dialog.choose("pad_medium")
-    dialog.show()
-    camera.over(window, dialog, "materials")
-    dialog.close()
     finish(bench, window)
 
 
@@ -243,9 +253,6 @@ def guided(bench: Workbench, camera: Camera) -> None:
     settle(made)
     pump(1.0)
     settle(made)
-    tree = stack_of(made).assumptions.tree
-    tree.setCurrentItem(tree.topLevelItem(0))
-    camera.window(made, "assumptions")
     finish(bench, made)
     if window is not made:
         finish(bench, window)
@@ -277,7 +284,7 @@ def main() -> None:
     application = make_application(sys.argv[:1])
     bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
     bench.set_look("light")
-    for part in (stack, opening, measuring, others, editing, guided, triage, runs):
+    for part in (stack, opening, choosing, measuring, others, editing, guided, triage, runs):
         part(bench, camera)
     application.processEvents()
 

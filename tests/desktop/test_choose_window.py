@@ -173,3 +173,28 @@ def test_a_finding_is_put_right_by_one_click_or_switched_off_with_a_reason(qtbot
     off = window.findChildren(FindingDialog)[-1]
     qtbot.mouseClick(off.buttons[0], LEFT)
     assert session.project.silenced == ()
+
+
+def test_sliders_answer_and_tolerances_are_told(qtbot: QtBot, window: MainWindow) -> None:
+    settled(qtbot, window)
+    press(qtbot, window, Qt.Key.Key_F10)
+    page = window.workspaces["choose"].page()
+    assert isinstance(page, ChoosePage)
+    page.turn_to("slide")
+    qtbot.waitUntil(lambda: page.desk.slide.state == "current", timeout=WAIT)
+    air = next(path for path in page.slide.sliders if path.endswith("ambient_c"))
+    now = page.desk.slide.value
+    assert now is not None
+    before = window.session.project
+    page.slide.sliders[air].setValue(page.slide.sliders[air].value() + 40)
+    qtbot.waitUntil(lambda: page.desk.slide.state == "current" and page.desk.slide.value != now, timeout=WAIT)
+    then = page.desk.slide.value
+    assert then is not None
+    warmer = 60.0 * 40 / 200
+    assert then.sensors[0].then_c - then.sensors[0].now_c == pytest.approx(warmer, abs=1.0)
+    assert window.session.project == before, "nothing is changed by sliding"
+    page.slide.back.click()
+    qtbot.waitUntil(lambda: page.desk.slide.value == now, timeout=WAIT)
+    page.turn_to("tight")
+    qtbot.waitUntil(lambda: page.desk.tight.state in ("current", "refused"), timeout=WAIT)
+    assert page.tight.says.text() or page.desk.tight.problem

@@ -9,6 +9,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.evidence import errands as evidence
+from ashen_bridge.evidence.result import Seen, SeenGap
 from ashen_bridge.measuring import errands
 from ashen_bridge.measuring.result import Found, Gap, Offered, Route
 from ashen_bridge.model.bodies import Side
@@ -39,6 +41,8 @@ class MeasureDesk(QObject):
         self.question.changed.connect(self.changed)
         self.routing: Question[Route] = Question(session.questions, "A route of readings", self._route_now)
         self.routing.changed.connect(self.changed)
+        self.seen: Question[Seen] = Question(session.questions, "What was seen", self._seen_now)
+        self.seen.changed.connect(self.changed)
 
     def look(self, view: MeasureView) -> None:
         """Look at something else; changed copies are made with `dataclasses.replace`."""
@@ -70,6 +74,21 @@ class MeasureDesk(QObject):
             return None
         key = key_of(asked.key, session.view.point, session.keys.project(session.project, "aims"))
         return Asked(key, errands.route, (session.project, session.view.build, session.view.point))
+
+    def _seen_now(self) -> Asked | None:
+        """What marks and pictures say of the gaps besides: only where something was seen."""
+        asked, project = self._now(), self.session.project
+        if asked is None or not (project.evidence or project.pictures):
+            return None
+        key = key_of(asked.key, self.session.keys.project(project, "evidence", "pictures"))
+        return Asked(key, evidence.seen, (project, self.session.view.build))
+
+    @property
+    def seen_gap(self) -> SeenGap | None:
+        """The gap that is looked at with what was seen in it; None where nothing tells of it."""
+        gap, found = self.gap, self.seen.value
+        listed = found.gaps if found is not None and gap is not None and not found.problem else ()
+        return next((one for one in listed if gap is not None and (one.joint, one.lower) == (gap.joint, gap.lower)), None)
 
     @property
     def route(self) -> Route | None:

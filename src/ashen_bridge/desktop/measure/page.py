@@ -131,6 +131,7 @@ class MeasurePage(QWidget):
         desk.question.ask_by_itself()
         if desk.question.state == "current":
             desk.routing.ask_by_itself()
+            desk.seen.ask_by_itself()
         gap, found = desk.gap, desk.found
         self.plan.refresh()
         self.entry.refresh()
@@ -155,8 +156,11 @@ class MeasurePage(QWidget):
         self.name.setText(gap.name)
         at = found.gaps.index(gap)
         without = found.odd[0].gaps[at] if found.odd else None
-        self.figure.setText(length_words(*gap.now))
+        seen = self.desk.seen_gap
+        self.figure.setText(length_words(*(seen.now if seen is not None else gap.now)))
         told = "to fill, with the cooler seated and no pad pushing"
+        if seen is not None and seen.now != gap.now:
+            told += f"; with what old pads showed, by readings alone {length_words(*gap.now)}"
         if without is not None:
             told += f"; without “{found.odd[0].reading}”, which does not fit, {length_words(*without)}"
         stale = standing(self.desk.question, "Weighing the readings…") if self.desk.question.state != "current" else ""
