@@ -10,10 +10,13 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.choose.page import ChoosePage
+from ashen_bridge.desktop.materials.dialog import MaterialsDialog
 from ashen_bridge.desktop.shell.finding_dialog import FindingDialog
 from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.editing.materials import new_material
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.findings.finding import Finding
+from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import replaced
 from devices import FOUR, Card
@@ -125,8 +128,24 @@ def test_the_shelf_takes_stock_and_prices_and_refuses_in_words(qtbot: QtBot, win
     assert session.project.shop[0].price == 9.5
     assert session.project.currency == "crowns"
     assert not page.shelf.wrong.text()
+    qtbot.waitUntil(lambda: "paste_filled" in page.shelf.boxes, timeout=WAIT)
     page.shelf.boxes["paste_filled"].click()
     assert page.shelf.charts.shown
+    # A data sheet typed in stands beside its family, and an odd claim stands out.
+    new, made = new_material(session.project, MaterialKind.PAD, "Wonder pad")
+    session.apply(new)
+    dialog = MaterialsDialog(session, window.theme, window.asker, window)
+    dialog.choose(made)
+    dialog.show()
+    edit = dialog.form.editors[f"materials.{made}.conductivity_w_mk"].value.edit  # type: ignore[attr-defined]
+    edit.setFocus()
+    edit.selectAll()
+    qtbot.keyClicks(edit, "25")
+    qtbot.keyClick(edit, Qt.Key.Key_Return)
+    assert session.project.material(made).conductivity_w_mk.value == 25.0
+    dialog.close()
+    qtbot.waitUntil(lambda: made in page.shelf.boxes and "!" in page.shelf.boxes[made].text(), timeout=WAIT)
+    assert "others of its kind reach 12" in page.shelf.boxes[made].toolTip()
 
 
 def test_a_finding_is_put_right_by_one_click_or_switched_off_with_a_reason(qtbot: QtBot, window: MainWindow) -> None:

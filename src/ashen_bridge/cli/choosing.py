@@ -295,5 +295,7 @@ def materials(project_file: str | None, pressure: float, thickness: float, as_js
             f" to {most:.3g} ({one.thickness_mm[0]:g} to {one.thickness_mm[-1]:g} mm)" if most > least else ""
         )
         film = f"  film {one.film_um:.0f} µm" if one.film_um is not None else ""
-        lines.append(f"{one.name[:34]:<34} {spread}{film}{'  (claim)' if one.claimed else ''}")
+        lines.append(
+            f"{one.name[:34]:<34} {spread}{film}{'  (claim)' if one.claimed else ''}{'  ! ' + one.odd if one.odd else ''}"
+        )
     say("\n".join(lines))

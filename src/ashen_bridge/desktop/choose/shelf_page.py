@@ -177,7 +177,8 @@ class ShelfPage(QWidget):
         self.boxes = {}
         for n, curve in enumerate(self._curves):
             box = QCheckBox()
-            box.setToolTip(f"{curve.kind}{', conductivity only claimed' if curve.claimed else ''}")
+            claim = ", conductivity only claimed" if curve.claimed else ""
+            box.setToolTip(f"{curve.kind}{claim}{': ' + curve.odd if curve.odd else ''}")
             box.clicked.connect(partial(self._toggle, curve.id))
             self.boxes[curve.id] = box
             self._grid.addWidget(box, n // 2, n % 2)
@@ -196,7 +197,9 @@ class ShelfPage(QWidget):
             box.setChecked(curve.id in roles)
             least = f"{short(min(curve.resistance), 3)} mm²·K/W"
             film = f", {short(curve.film_um, 2)} µm" if curve.film_um is not None else ""
-            box.setText(f"{curve.name}: {least}{film}{' (claim)' if curve.claimed else ''}".replace("&", "&&"))
+            box.setText(
+                f"{curve.name}: {least}{film}{' (claim)' if curve.claimed else ''}{' !' if curve.odd else ''}".replace("&", "&&")
+            )
             colour = theme.colour(roles[curve.id]).name() if curve.id in roles else theme.colour("quiet").name()
             box.setStyleSheet(f"color: {colour};")
         self.charts.update()

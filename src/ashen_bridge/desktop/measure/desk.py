@@ -42,7 +42,6 @@ class MeasureDesk(QObject):
         self.routing: Question[Route] = Question(session.questions, "A route of readings", self._route_now)
         self.routing.changed.connect(self.changed)
         self.seen: Question[Seen] = Question(session.questions, "What was seen", self._seen_now)
-        self.seen.changed.connect(self.changed)
 
     def look(self, view: MeasureView) -> None:
         """Look at something else; changed copies are made with `dataclasses.replace`."""

@@ -77,6 +77,7 @@ class MeasurePage(QWidget):
         for signal in (session.project_changed, session.view_changed, self.desk.changed):
             signal.connect(self.refresh)
         session.results.changed.connect(self._predicted)
+        self.desk.seen.changed.connect(self._seen)
 
     def _lay_out(self) -> None:
         board = Card()
@@ -169,6 +170,11 @@ class MeasurePage(QWidget):
         self.chart.show_lines(lines_of(gap, without))
         self.words.setText(rich(gap_words(found, gap, self.theme)))
         self.next.setText(rich(next_words(gap, self.theme)))
+
+    def _seen(self) -> None:
+        gap = self.desk.gap
+        if gap is not None and self._shown() and self.figure.isVisible():
+            self._show(gap)
 
     def _on(self, form: str, of: tuple[tuple[str, str], ...]) -> None:
         """Go on to the next stop of the route, if what was read was one."""

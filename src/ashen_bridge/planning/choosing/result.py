@@ -150,7 +150,8 @@ class Advice:
 class ShelfCurve:
     """One material: resistances [mm²·K/W] over free thickness [mm] at a pressure, and push [kPa] over compression.
 
-    `film_um` is the bond line of what flows [µm] at that pressure; then there is one resistance.
+    `film_um` is the bond line of what flows [µm] at that pressure; then there is one resistance. `odd` says what stands out
+    beside its kind.
     """
 
     id: str
@@ -162,3 +163,4 @@ class ShelfCurve:
     push_kpa: tuple[float, ...]
     film_um: float | None
     claimed: bool
+    odd: str = ""

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.changes.layers import STOCK_MM
+from ashen_bridge.library import materials as library
 from ashen_bridge.mechanics.layers import layer_law
 from ashen_bridge.model.joints import Piece
 from ashen_bridge.model.material import DISPENSED, Material, MaterialKind
 from ashen_bridge.model.quantity import q
 from ashen_bridge.planning.choosing.result import ShelfCurve
 from ashen_bridge.predict.joint_heat import layer_heat, piece_resistance
+from ashen_bridge.words.numbers import short
 
 SIDE_MM = 12.0
 """Side of the square piece for which figures of the shelf hold."""
 _ROUGH_M = 1e-6
 _STRAINS = np.linspace(0.0, 0.6, 31)
 _PUTTY_MM = (0.3, 3.0)
+_STANDS_OUT = 1.25  # times the best that is known of a kind
 
 
 def shelf_curve(material: Material, pressure_kpa: float, thickness_mm: float = 1.0) -> ShelfCurve | None:
@@ -43,8 +47,22 @@ def shelf_curve(material: Material, pressure_kpa: float, thickness_mm: float = 1
 
 def shelf(materials: Iterable[Material], pressure_kpa: float, thickness_mm: float = 1.0) -> tuple[ShelfCurve, ...]:
     """Return the curves of some materials, the least resisting first."""
-    found = [curve for one in materials if (curve := shelf_curve(one, pressure_kpa, thickness_mm)) is not None]
+    found = [
+        replace(curve, odd=odd_claim(one))
+        for one in materials
+        if (curve := shelf_curve(one, pressure_kpa, thickness_mm)) is not None
+    ]
     return tuple(sorted(found, key=lambda one: min(one.resistance)))
+
+
+def odd_claim(material: Material) -> str:
+    """Return in words by how much a conductivity stands out beside what is known of its kind; empty if it does not."""
+    others = [one.conductivity_w_mk.value for one in library().values() if one.kind is material.kind and one.id != material.id]
+    k = material.conductivity_w_mk.value
+    if not others or k <= _STANDS_OUT * max(others):
+        return ""
+    said = "claims" if material.only_claimed else "is said to have"
+    return f"{said} {short(k, 3)} W/m·K; others of its kind reach {short(max(others), 3)}"
 
 
 def _law(material: Material, thickness_mm: float | None) -> object:
