@@ -214,10 +214,14 @@ def _tell(done: Mapping[str, Plain]) -> str:
     sizes = [len(one["groups"][0][0]) for one in seen if one["groups"]]
     healthy = [one for one in done.values() if one["fault"] is None]
     accused = sum(bool(one["groups"]) and one["groups"][0][1] > 0.5 for one in healthy)
+    noticed = [ok for one, ok in zip(seen, first, strict=True) if one["none"] <= 0.5]
+    told = f"({len(noticed)} of them), it is first in {fmean(noticed or [0]):.0%}"
+    size, share = fmean(sizes or [0]), accused / max(len(healthy), 1)
     return (
         f"{len(done)} cases. The group that holds the fault is first in {fmean(first or [0]):.0%} of the {len(seen)} that move "
-        f"a sensor by more than 1 K; such groups hold {fmean(sizes or [0]):.1f} faults in the mean. Of {len(healthy)} healthy "
-        f"devices {accused} are accused of a fault ({accused / max(len(healthy), 1):.1%}).\n\n{table(statements(done))}"
+        f"a sensor by more than 1 K; such groups hold {size:.1f} faults in the mean. Where the readings leave less than an even "
+        f"chance that nothing is wrong {told}; in the others the fault moves less than what is not known of the device. Of "
+        f"{len(healthy)} healthy devices {accused} are accused of a fault ({share:.1%}).\n\n{table(statements(done))}"
     )
 
 
