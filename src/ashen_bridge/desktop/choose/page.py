@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
+from typing import cast
 
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.choose.compare_page import ComparePage
 from ashen_bridge.desktop.choose.desk import ChooseDesk, Page
@@ -15,7 +15,7 @@ from ashen_bridge.desktop.choose.shelf_page import ShelfPage
 from ashen_bridge.desktop.choose.slide_page import SlidePage
 from ashen_bridge.desktop.choose.tight_page import TightPage
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.turned import TurnedPages
 from ashen_bridge.desktop.parts.workspace import Room
 
 PAGES: tuple[tuple[Page, str, str], ...] = (
@@ -46,35 +46,16 @@ class ChoosePage(QWidget):
             "tight": self.tight,
             "shelf": self.shelf,
         }
-        self._stack = QStackedWidget()
-        self.turns: dict[Page, QPushButton] = {}
-        group = QButtonGroup(self)
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        for name, words, tip in PAGES:
-            button = QPushButton(words)
-            button.setCheckable(True)
-            button.setToolTip(tip)
-            button.clicked.connect(partial(self.turn_to, name))
-            group.addButton(button)
-            self.turns[name] = button
-            row.addWidget(button)
-            self._stack.addWidget(self._pages[name])
-        self.build = Words()
-        self.build.setObjectName("quiet")
-        row.addStretch(1)
-        row.addWidget(self.build)
+        self.turned = TurnedPages(PAGES, self._pages, self.turn_to)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addLayout(row)
-        column.addWidget(self._stack, 1)
+        column.addWidget(self.turned)
         for signal in (room.session.project_changed, room.session.view_changed, self.desk.changed):
             signal.connect(self.refresh)
 
-    def turn_to(self, page: Page, _: bool = False) -> None:
+    def turn_to(self, page: str) -> None:
         """Look at one of the pages."""
-        self.desk.look(replace(self.desk.view, page=page))
+        self.desk.look(replace(self.desk.view, page=cast(Page, page)))
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
@@ -88,7 +69,5 @@ class ChoosePage(QWidget):
         if not self._shown():
             return
         page, session = self.desk.view.page, self.desk.session
-        self.turns[page].setChecked(True)
-        self._stack.setCurrentWidget(self._pages[page])
-        self.build.setText(f"From build “{session.build.label}”" if session.project.builds and page == "plans" else "")
+        self.turned.show_page(page, f"From build “{session.build.label}”" if session.project.builds and page == "plans" else "")
         self._pages[page].refresh()
