@@ -25,7 +25,10 @@ def applied(project: Project, build: str, plan: Plan, new: str = TRIAL, name: st
 def settled(engine: Engine, project: Project, build: str, point: str, plan: Plan, outlook: Outlook, pool: Pool) -> Plan:
     """Return a plan with the temperatures of the full field, its draws moved along."""
     try:
-        report = engine.predict(applied(project, build, plan), TRIAL, point, fidelity="fine").report
+        if plan.fillings or plan.washers_mm:
+            report = engine.predict(applied(project, build, plan), TRIAL, point, fidelity="fine").report
+        else:
+            report = engine.predict(project, build, point, fidelity="fine").report
     except AshenError as error:
         return replace(plan, broken=(*plan.broken, str(error)), settled="full")
     shown = {row.id: row.value_c for row in report.sensors} | {row.id: row.t_max_c for row in report.components}
