@@ -166,7 +166,7 @@ def opening(bench: Workbench, camera: Camera) -> None:
 
 
 def others(bench: Workbench, camera: Camera) -> None:
-    """Another demo: temperatures over time, chances."""
+    """Another demo: temperatures over time."""
     window = opened(bench, "demo:buoy")
     settle(window)
     stack_of(window).time.pattern.setCurrentIndex(1)
@@ -174,10 +174,6 @@ def others(bench: Workbench, camera: Camera) -> None:
     pump(0.5)
     camera.window(window, "time-soak")
     bench.set_look("dark")
-    look(window, lower="cut", page="chance", selected="processor")
-    window.session.chances.ask()
-    pump(0.5)
-    camera.window(window, "chance-limits")
     finish(bench, window)
 
 

@@ -67,6 +67,7 @@ class Entry(QWidget):
         super().__init__()
         self.desk, self.theme = desk, theme
         self._asked, self._zeros = "", 0
+        self._wrong_at: object = None
         self.form = ChoiceField("What is read", self._choose_form)
         self.of = ChoiceField("Of what", self._choose)
         self.instrument = ChoiceField("With which instrument", lambda one: desk.look(replace(desk.view, instrument=one)))
@@ -139,7 +140,8 @@ class Entry(QWidget):
         self.value.setPlaceholderText(unit)
         self.value.setAccessibleName(f"Value [{unit}]")
         self.value.setEnabled(wanted is not None)
-        if not self._asked:
+        # What went wrong stays to be read until something else is done.
+        if not self._asked and self._wrong_at != (desk.view.form, desk.view.of):
             self._hint()
 
     def _hint(self) -> None:
@@ -161,6 +163,7 @@ class Entry(QWidget):
         if self.said.objectName() != name:
             self.said.setObjectName(name)
             dressed_anew(self.said)
+        self._wrong_at = (self.desk.view.form, self.desk.view.of) if wrong else None
         if not wrong:
             self._asked = ""
 
