@@ -4,13 +4,20 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from ashen_bridge.changes.difference import difference
+from ashen_bridge.changes.points import fanned_plates, set_all_fans
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+
+_SLOWER = (1.0, 0.8, 0.65, 0.5, 0.35, 0.2)  # of the present speed; below the last the law of the sink is not trusted
+_GAIN_K = 0.3  # gains below it are no news
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
@@ -67,34 +74,52 @@ class Compared:
 def comparing(
     engine: Engine, project: Project, builds: Sequence[str], points: Sequence[str]
 ) -> Iterator[tuple[float, tuple[Compared, ...]]]:
-    """Yield (progress, what is compared so far): every build at every point, the first build is what others are held against."""
-    rows: list[Compared] = []
-    reports: dict[tuple[str, str], Report] = {}
-    total = max(len(builds) * len(points), 1)
-    for build in builds:
-        differs = tuple(made.name for made in difference(project, builds[0], build)) if build != builds[0] else ()
-        for point in points:
-            rows.append(_row(engine, project, build, point, builds[0], differs, reports))
-            yield len(rows) / total, tuple(rows)
+    """Yield (progress, what is compared so far): every build at every point, the first build is what others are held against.
+
+    At first by first looks or the coarse field, so that all stand there soon; then each on the refined field.
+    """
+    at = [(build, point) for build in builds for point in points]
+    differs = {
+        one: tuple(made.name for made in difference(project, builds[0], one)) if one != builds[0] else () for one in builds
+    }
+    rows: dict[tuple[str, str], Compared] = {}
+    curves: dict[str, _FanCurve | None] = {}
+    for turn, fidelity in enumerate(("coarse", "fine")):
+        reports: dict[str, Report] = {}
+        for n, (build, point) in enumerate(at):
+            report, problem = _report(engine, project, build, point, fidelity)
+            if report is not None and build == builds[0]:
+                reports[point] = report
+                if point not in curves:
+                    curves[point] = _fan_curve(engine, project, build, point, report)
+            rows[build, point] = _row(
+                project, build, point, differs[build], report, problem, reports.get(point), curves.get(point)
+            )
+            yield (turn + (n + 1) / len(at)) / 2, tuple(rows[one] for one in at if one in rows)
+
+
+def _report(engine: Engine, project: Project, build: str, point: str, fidelity: str) -> tuple[Report | None, str]:
+    try:
+        return engine.predict(project, build, point, fidelity="coarse" if fidelity == "coarse" else "fine").report, ""
+    except AshenError as error:
+        return None, str(error)
 
 
 def _row(
-    engine: Engine,
     project: Project,
     build: str,
     point: str,
-    first: str,
     differs: tuple[str, ...],
-    reports: dict[tuple[str, str], Report],
+    report: Report | None,
+    problem: str,
+    first: Report | None,
+    curve: _FanCurve | None,
 ) -> Compared:
     name, at = project.build(build).label, project.point(point)
     label = at.name or at.id
-    try:
-        report = engine.predict(project, build, point, fidelity="coarse" if len(project.builds) > 30 else "fine").report
-    except AshenError as error:
+    if report is None:
         nothing = (None, None, None, False)
-        return Compared(build, name, point, label, (), (), differs, at.ambient_c.value, 0.0, *nothing, str(error))
-    reports[build, point] = report
+        return Compared(build, name, point, label, (), (), differs, at.ambient_c.value, 0.0, *nothing, problem)
     sensors = tuple(ComparedSensor(row.id, row.name, row.value_c, row.limit_c, row.margin_k) for row in report.sensors)
     joints = tuple(
         ComparedJoint(row.id, row.lower, row.compression, row.pressure_kpa.mean, row.bond_line_um.mean, row.contact_fraction)
@@ -114,27 +139,48 @@ def _row(
         report.power_w,
         max(dies, default=None),
         min(margins, default=None),
-        *_quiet(engine, project, build, point, report, reports.get((first, point))),
+        *_quiet(report, first, curve),
     )
 
 
-def _quiet(
-    engine: Engine, project: Project, build: str, point: str, report: Report, first: Report | None
-) -> tuple[float | None, bool]:
-    """Return how many decibels the gain at the sensor nearest to its limit is worth."""
-    from ashen_bridge.bench.advice.quieter import quieter
+@dataclass(frozen=True)
+class _FanCurve:
+    """How much warmer the sensor nearest to its limit gets [K] where fans turn slower, by decibels less."""
 
-    if first is None or first.build == build or not first.sensors:
-        return None, False
-    worst = min(first.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3 - row.value_c)
-    now = next((row.value_c for row in report.sensors if row.id == worst.id), None)
-    if now is None or worst.value_c - now < 0.3:
-        return None, False
+    sensor: str
+    less_db: tuple[float, ...]
+    warmer_k: tuple[float, ...]
+
+
+def _fan_curve(engine: Engine, project: Project, build: str, point: str, report: Report) -> _FanCurve | None:
+    """Return the first build's own answer to its fans, by some coarse fields: 50·log10 of their speed (fan laws)."""
+    plates = fanned_plates(project)
+    if not plates or not report.sensors:
+        return None
+    worst = min(report.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3 - row.value_c)
+    speeds = project.point(point).fans_percent
+    now = next((speeds[name].value for name in plates if name in speeds), 100.0)
+    values = []
     try:
-        found = quieter(engine, project, build, point, worst.id, worst.value_c - now)
+        for share in _SLOWER:
+            shown = engine.shown(set_all_fans(project, point, now * share), build, point)[0]
+            values.append(next(row.value_c for row in shown if row.id == worst.id))
     except AshenError:
+        return None
+    less = tuple(-50 * math.log10(share) for share in _SLOWER)
+    return _FanCurve(worst.id, less, tuple(value - values[0] for value in values))
+
+
+def _quiet(report: Report, first: Report | None, curve: _FanCurve | None) -> tuple[float | None, bool]:
+    """Return how many decibels the gain at the sensor nearest to its limit is worth, and whether it may be more."""
+    if first is None or first.build == report.build or curve is None:
         return None, False
-    return (None, False) if found is None else (found.less_db, found.at_least)
+    was, now = (next((row.value_c for row in one.sensors if row.id == curve.sensor), None) for one in (first, report))
+    if was is None or now is None or was - now < _GAIN_K:
+        return None, False
+    if was - now >= curve.warmer_k[-1]:
+        return curve.less_db[-1], True
+    return float(np.interp(was - now, curve.warmer_k, curve.less_db)), False
 
 
 def as_table(rows: Sequence[Compared]) -> list[list[str]]:

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from ashen_bridge.desktop.choose.plan_picture import Column, PlanPicture
 from ashen_bridge.desktop.look.theme import Theme
 
-HEAD, ROW, LABEL, LEAST = 84.0, 32.0, 138.0, 104.0
+HEAD, ROW, TALL, LABEL, LEAST, NARROW = 84.0, 32.0, 46.0, 138.0, 104.0, 128.0
 _FLAGS = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
 
 
@@ -34,9 +34,14 @@ class PlanLayout:
         return max((self.width - self.left) / max(self.columns, 1), self.theme.px(LEAST))
 
     @property
+    def high(self) -> float:
+        """Height of a row: words of narrow columns stand in three lines."""
+        return self.theme.px(ROW if self.wide > self.theme.px(NARROW) else TALL)
+
+    @property
     def height(self) -> float:
         """Height of everything."""
-        return self.theme.px(HEAD) + self.rows * self.theme.px(ROW) + 6
+        return self.theme.px(HEAD) + self.rows * self.high + 6
 
     def column(self, n: int) -> QRectF:
         """Return the box of a column."""
@@ -44,12 +49,12 @@ class PlanLayout:
 
     def row(self, n: int) -> QRectF:
         """Return the box of a row, over all columns."""
-        return QRectF(0, self.theme.px(HEAD) + n * self.theme.px(ROW), self.left + self.columns * self.wide, self.theme.px(ROW))
+        return QRectF(0, self.theme.px(HEAD) + n * self.high, self.left + self.columns * self.wide, self.high)
 
     def at(self, point: QPointF) -> tuple[int, int]:
         """Return the (column, row) under a point; −1 where there is none."""
         column = int((point.x() - self.left) // self.wide) if point.x() >= self.left else -1
-        row = int((point.y() - self.theme.px(HEAD)) // self.theme.px(ROW)) if point.y() >= self.theme.px(HEAD) else -1
+        row = int((point.y() - self.theme.px(HEAD)) // self.high) if point.y() >= self.theme.px(HEAD) else -1
         return (column if column < self.columns else -1), (row if row < self.rows else -1)
 
 
