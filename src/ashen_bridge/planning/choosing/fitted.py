@@ -12,7 +12,6 @@ from scipy.optimize import isotonic_regression
 from scipy.stats import linregress
 from scipy.stats import t as student
 
-from ashen_bridge.editing.typed import read_number
 from ashen_bridge.model.errors import AshenError, ProjectError
 
 _LEAST = 3
@@ -123,7 +122,7 @@ def read_series(text: str) -> dict[str, list[float]]:
     wrong = []
     for n, row in enumerate(rows[1:], start=2):
         try:
-            values = [read_number(cell, _unit(name)) for name, cell in zip(heads, row, strict=False)]
+            values = [_number(cell, _unit(name)) for name, cell in zip(heads, row, strict=False)]
             if len(row) != len(heads):
                 raise ProjectError(f"{len(row)} values for {len(heads)} columns")
         except AshenError as error:
@@ -138,3 +137,11 @@ def read_series(text: str) -> dict[str, list[float]]:
 
 def _unit(name: str) -> str:
     return "mm" if name.endswith("_mm") else "N" if name.endswith("_n") else ""
+
+
+def _number(cell: str, unit: str) -> float:
+    """Return a plain number, its column's own unit and a decimal comma allowed."""
+    try:
+        return float(cell.strip().removesuffix(unit).strip().replace(",", "."))
+    except ValueError as error:
+        raise ProjectError(f"“{cell.strip()[:40]}” is no number") from error
