@@ -58,6 +58,9 @@ def advising(engine: Engine, project: Project, build: str, point: str, wishes: W
         outlooks[key] = chances.outlook(key)
         told = replace(told, plans=_plans(pool, picked, outlooks), tried=len(pool))
         yield 0.6 + 0.1 * (n + 1) / len(picked), told
+    order = _order(told.plans, wanted.chance)  # before anything is told about the first
+    picked = [picked[n] for n in order]
+    told = replace(told, plans=tuple(told.plans[n] for n in order))
     present = as_it_is(pool)
     if present is not None:
         outlooks[present] = chances.outlook(present)
@@ -82,8 +85,11 @@ def advising(engine: Engine, project: Project, build: str, point: str, wishes: W
         plan = settled(engine, here, build, point, told.plans[n], outlooks[key], pool)
         told = replace(told, plans=(*told.plans[:n], plan, *told.plans[n + 1 :]))
         yield 0.75 + 0.24 * (n + 1) / len(picked), told
-    ranked = sorted(told.plans, key=lambda one: (bool(one.broken), _misses(one, wanted.chance)))
-    told = replace(told, plans=tuple(ranked), complete=True)
+    order = _order(told.plans, wanted.chance)  # the full field may find another one first
+    told = replace(told, plans=tuple(told.plans[n] for n in order), complete=True)
+    if order[0] != 0:
+        told = replace(told, why_not=why_not(pool, picked[order[0]][1], unsure))
+        told = replace(told, undecided=undecided(pool, chances, told))
     yield 1.0, replace(told, says=says(told, pool))
 
 
@@ -104,6 +110,10 @@ def as_it_is(pool: Pool) -> Key | None:
     ]
     known = [n for n in keep if n is not None]
     return (*known, 0) if len(known) == len(keep) else None
+
+
+def _order(plans: Sequence[Plan], chance: float) -> list[int]:
+    return sorted(range(len(plans)), key=lambda n: (bool(plans[n].broken), _misses(plans[n], chance)))
 
 
 def _misses(plan: Plan, chance: float) -> bool:
