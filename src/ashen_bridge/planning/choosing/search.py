@@ -71,10 +71,10 @@ class Walker:
 
 def walked(pool: Pool, walkers: Sequence[Walker]) -> Iterator[float]:
     """Better plans place by place until nothing betters them any more, all in step so that what they try goes in one batch."""
-    places = len(pool.places) + (len(pool.washers) > 1)
+    places, before = len(pool.places) + (len(pool.washers) > 1), len(pool)
     for turn in range(_SWEEPS * places):
         going = [one for one in walkers if one.still < places]
-        if not going or len(pool) > _MOST:
+        if not going or len(pool) - before > _MOST:  # every walk has its own share
             break
         at = turn % places
         pool.ensure([key for one in going for key in (one.key, *pool.keys_beside(one.key, at))])
