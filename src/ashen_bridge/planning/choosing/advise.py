@@ -80,9 +80,9 @@ def advising(engine: Engine, project: Project, build: str, point: str, wishes: W
     told = replace(told, undecided=undecided(pool, chances, told), closed=closed(engine, here, pool, build, point))
     yield 0.75, told
     if present is not None and told.present is not None:
-        told = replace(told, present=settled(engine, here, build, point, told.present, outlooks[present], pool))
+        told = replace(told, present=settled(engine, here, (build, point), told.present, present, outlooks[present], pool))
     for n, (_, key) in enumerate(picked):
-        plan = settled(engine, here, build, point, told.plans[n], outlooks[key], pool)
+        plan = settled(engine, here, (build, point), told.plans[n], key, outlooks[key], pool)
         told = replace(told, plans=(*told.plans[:n], plan, *told.plans[n + 1 :]))
         yield 0.75 + 0.24 * (n + 1) / len(picked), told
     order = _order(told.plans, wanted.chance)  # the full field may find another one first

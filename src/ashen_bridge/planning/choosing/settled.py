@@ -10,7 +10,7 @@ from ashen_bridge.changes.plans import make_plan
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.choosing.chances import Outlook
-from ashen_bridge.planning.choosing.pool import Pool
+from ashen_bridge.planning.choosing.pool import Key, Pool
 from ashen_bridge.planning.choosing.result import Plan
 from ashen_bridge.predict.engine import Engine
 
@@ -22,8 +22,9 @@ def applied(project: Project, build: str, plan: Plan, new: str = TRIAL, name: st
     return make_plan(project, build, new, name or plan.name, "", plan.fillings, plan.washers_mm)
 
 
-def settled(engine: Engine, project: Project, build: str, point: str, plan: Plan, outlook: Outlook, pool: Pool) -> Plan:
+def settled(engine: Engine, project: Project, at: tuple[str, str], plan: Plan, key: Key, outlook: Outlook, pool: Pool) -> Plan:
     """Return a plan with the temperatures of the full field, its draws moved along."""
+    build, point = at
     try:
         if plan.fillings or plan.washers_mm:
             report = engine.predict(applied(project, build, plan), TRIAL, point, fidelity="fine").report
@@ -33,7 +34,7 @@ def settled(engine: Engine, project: Project, build: str, point: str, plan: Plan
         return replace(plan, broken=(*plan.broken, str(error)), settled="full")
     shown = {row.id: row.value_c for row in report.sensors} | {row.id: row.t_max_c for row in report.components}
     sensors = pool.tryout.sensors
-    tried = pool.to_fine(pool.tried(tuple(int(n) for n in plan.id.rsplit(" ", len(pool.places) + 1)[1:])).sensors)[0]
+    tried = pool.to_fine(pool.tried(key).sensors)[0]
     by = np.array([shown.get(name, tried[n]) - tried[n] for n, name in enumerate(sensors)])
     moved = outlook.moved(by)
     each, every = moved.chance(pool.bounds, sensors)
