@@ -13,7 +13,8 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import replaced
 from ashen_bridge.planning.choosing.advise import likely_first
-from ashen_bridge.planning.choosing.candidates import Candidate, candidates, hopeless
+from ashen_bridge.planning.choosing.candidate import Candidate
+from ashen_bridge.planning.choosing.candidates import candidates, hopeless
 from ashen_bridge.planning.choosing.chances import Outlook
 from ashen_bridge.planning.choosing.drawn import Moves, drawn_alike
 from ashen_bridge.planning.choosing.limits import Bound

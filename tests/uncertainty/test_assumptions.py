@@ -113,7 +113,7 @@ def test_tables_and_json_show_the_spread_and_the_heaviest_number_first() -> None
     text = as_text(made, assessment, stands_on)
     assert "± K" in text
     assert "± K" not in as_text(made, assessment)
-    plain = as_plain(assessment, stands_on)
+    plain = as_plain(made, assessment, stands_on)
     effects = [a["effect_k"] or 0.0 for a in plain["assumptions"]]
     assert effects == sorted(effects, reverse=True)
     assert set(plain["uncertainty_k"]) == {"s_die", "s_part_0"}

@@ -68,6 +68,21 @@ def make_plan(
     return add_washers(fill_joints(project, build, fillings), build, washers_mm)
 
 
+class StageOfPlan(Frozen):
+    """How far a plan has come after one of its stages: the name of the build, and all that was done until then."""
+
+    name: Name
+    fillings: tuple[Filling, ...] = ()
+    washers_mm: float = 0.0
+
+
+def make_stages(project: Project, source: str, builds: tuple[Id, ...], stages: tuple[StageOfPlan, ...]) -> Project:
+    """Make every stage of a plan a build."""
+    for build, stage in zip(builds, stages, strict=True):
+        project = make_plan(project, source, build, stage.name, "", stage.fillings, stage.washers_mm)
+    return project
+
+
 def set_wishes(project: Project, wishes: Wishes) -> Project:
     """Say what advice may reckon with."""
     return replaced(project, aims=_with(project.aims, wishes))

@@ -3,21 +3,28 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
+from collections.abc import Iterator
+from dataclasses import asdict, fields
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from ashen_bridge.changes.plans import Filling
+from ashen_bridge.changes.edit import Edit
+from ashen_bridge.changes.plans import Filling, StageOfPlan
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
+from ashen_bridge.model.project import Project
+from ashen_bridge.planning.remedies import Effect
 from ashen_bridge.words.numbers import number, percent
 
 if TYPE_CHECKING:
     from ashen_bridge.planning.choosing.result import Advice, Plan
+    from ashen_bridge.planning.choosing.stages import Stage
+    from ashen_bridge.planning.interventions import Intervention
+    from ashen_bridge.predict.engine import Engine
 
 
 @click.command()
@@ -26,6 +33,8 @@ if TYPE_CHECKING:
 @click.option("--point", help="Operating point; the first if not given.")
 @click.option("--chance", type=click.FloatRange(0.5, 0.999), help="Wanted chance of every limit; as the file says if not given.")
 @click.option("--stock-only", is_flag=True, help="Use only what is at hand.")
+@click.option("--ways", is_flag=True, help="Say as well what may be done beside choosing a material.")
+@click.option("--stages", is_flag=True, help="Split the first plan into stages, so that each change can be told apart.")
 @click.option("--apply", "taken", type=click.IntRange(1, 5), help="Make this plan a build; with -o.")
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="Where to save the project with the plan as a build.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
@@ -35,6 +44,8 @@ def advise(
     point: str | None,
     chance: float | None,
     stock_only: bool,
+    ways: bool,
+    stages: bool,
     taken: int | None,
     output: Path | None,
     as_json: bool,
@@ -47,7 +58,9 @@ def advise(
         raise AshenError("To make a plan a build, give both --apply and -o.")
     project = opened(project_file).project
     said: dict[str, Any] = {**({"chance": chance} if chance else {}), **({"source": "stock"} if stock_only else {})}
-    found = chosen(Engine(), in_force(project), build, point, project.aims.wishes.model_copy(update=said))
+    engine, computed = Engine(), in_force(project)
+    found = chosen(engine, computed, build, point, project.aims.wishes.model_copy(update=said))
+    beside = _beside(engine, computed, found, ways, stages)
     if taken is not None and output is not None:
         from ashen_bridge.editing.choosing import take_plan
         from ashen_bridge.files.archive import save_project
@@ -58,7 +71,45 @@ def advise(
             )
         _, made = take_plan(project, found.build, found.plans[taken - 1])
         save_project(output, made.applied(project))
-    say(json.dumps(advice_plain(found), ensure_ascii=False, indent=1) if as_json else advice_text(found))
+    if as_json:
+        plain = {name: [_plain(one) for one in some] for name, some in beside.items()}
+        say(json.dumps(advice_plain(found) | plain, ensure_ascii=False, indent=1))
+    else:
+        say("\n".join([advice_text(found), *_beside_text(beside)]))
+
+
+def _beside(engine: Engine, project: Project, found: Advice, ways: bool, stages: bool) -> dict[str, tuple[Any, ...]]:
+    """Return what was asked for beside plans: interventions, and the stages of the first plan."""
+    from ashen_bridge.planning.choosing.stages import staging
+    from ashen_bridge.planning.interventions import weighing
+
+    told: dict[str, tuple[Any, ...]] = {}
+    if ways:
+        *_, (_, told["interventions"]) = weighing(engine, project, found.build, found.point)
+    if stages and found.plans:
+        *_, (_, told["stages"]) = staging(engine, project, found.build, found.point, found.plans[0])
+    return told
+
+
+def _plain(one: Intervention | Stage) -> dict[str, Any]:
+    """Return an intervention or a stage as plain data, with the edit that makes it or what is done up to there."""
+    said = {field.name: getattr(one, field.name) for field in fields(one)}
+    for name, value in said.items():
+        if isinstance(value, Edit):
+            said[name] = value.to_plain()
+        elif isinstance(value, StageOfPlan):
+            said[name] = value.model_dump(mode="json", exclude_defaults=True)
+        elif isinstance(value, Effect):
+            said[name] = asdict(value)
+    return said
+
+
+def _beside_text(beside: dict[str, tuple[Any, ...]]) -> Iterator[str]:
+    for one in beside.get("interventions", ()):
+        effect = one.effect.words if one.effect is not None else ""
+        yield f"{one.title}: {one.says}. {one.refused or effect}".rstrip()
+    for n, one in enumerate(beside.get("stages", ()), 1):
+        yield f"Stage {n}, opening {one.opens}: {one.says}. {one.words}".rstrip()
 
 
 def advice_plain(found: Advice) -> dict[str, Any]:
@@ -123,17 +174,33 @@ def advice_text(found: Advice) -> str:
 @click.argument("project_file", metavar="PROJECT")
 @click.argument("builds", nargs=-1)
 @click.option("--point", "points", multiple=True, help="Operating point, may be given several times; the first if not given.")
+@click.option("--with", "others", multiple=True, metavar="FILE", help="Another file: its builds and runs stand beside.")
+@click.option("--equal-power", is_flag=True, help="Bring all to the power and ambient of the first.")
 @click.option("--csv", "as_csv_too", is_flag=True, help="Print a CSV table.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
-def compare_builds(project_file: str, builds: tuple[str, ...], points: tuple[str, ...], as_csv_too: bool, as_json: bool) -> None:
+def compare_builds(
+    project_file: str,
+    builds: tuple[str, ...],
+    points: tuple[str, ...],
+    others: tuple[str, ...],
+    equal_power: bool,
+    as_csv_too: bool,
+    as_json: bool,
+) -> None:
     """Set builds beside each other, all if none is named: temperatures, what differs, what it is worth in quiet."""
-    from ashen_bridge.planning.comparing import as_csv, as_table, comparing
+    from ashen_bridge.planning.comparing import as_csv, as_table, at_equal_power, comparing
+    from ashen_bridge.planning.comparing_files import comparing_file
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(opened(project_file).project)
     names = [project.build(one).id for one in builds] or [one.id for one in project.builds]
     at = [project.point(one).id for one in points] or [project.point().id]
-    *_, (_, rows) = comparing(Engine(), project, names, at)
+    engine = Engine()
+    *_, (_, rows) = comparing(engine, project, names, at)
+    for other in others:
+        *_, (_, theirs) = comparing_file(engine, in_force(opened(other).project), Path(other).stem)
+        rows = (*rows, *theirs)
+    rows = at_equal_power(rows) if equal_power else rows
     if as_json:
         say(json.dumps({"builds": [asdict(row) for row in rows]}, ensure_ascii=False, indent=1))
         return

@@ -90,7 +90,7 @@ def predict(
 
         where = assessment.report.build, assessment.report.point
         drawn = chances(draw_samples(prepared(engine, project, *where, assessment.report), chance))
-    plain = as_json and json.dumps(as_plain(assessment, stands_on, drawn), ensure_ascii=False, indent=1)
+    plain = as_json and json.dumps(as_plain(project, assessment, stands_on, drawn), ensure_ascii=False, indent=1)
     say(plain or as_text(project, assessment, stands_on, drawn))
 
 

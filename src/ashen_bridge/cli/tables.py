@@ -20,11 +20,15 @@ MOST_SHOWN = 15
 
 
 def as_plain(
-    assessment: Assessment, stands_on: Sequence[Assumption] | None = None, drawn: Chances | None = None
+    project: Project, assessment: Assessment, stands_on: Sequence[Assumption] | None = None, drawn: Chances | None = None
 ) -> dict[str, Any]:
     """Return the JSON of `predict --json`: the report, the findings; what it stands on and chances, if they were worked out."""
     plain: dict[str, Any] = assessment.report.model_dump(mode="json")
-    plain["findings"] = [finding.model_dump(mode="json") for finding in assessment.findings]
+    reasons = _switched_off(project)
+    plain["findings"] = [
+        finding.model_dump(mode="json") | {"switched_off": reasons.get((finding.code, finding.about))}
+        for finding in assessment.findings
+    ]
     if stands_on is not None:
         plain["assumptions"] = [{**asdict(one), "effects": dict(one.effects)} for one in _by_weight(stands_on)]
         plain["uncertainty_k"] = combined(stands_on)
@@ -77,12 +81,7 @@ def as_text(
             for row in report.skin
         ]
         parts.append(_table(skins, ["skin", "°C", "feels like", "may be"]))
-    if assessment.findings:
-        parts.append(
-            "\n".join(f"{finding.severity:>8}  {finding.text}\n{'':>8}  → {finding.remedy}" for finding in assessment.findings)
-        )
-    else:
-        parts.append("Nothing to report: every rule is satisfied.")
+    parts.append(_findings(project, assessment))
     mesh = report.mesh
     refinement = "" if mesh.refinement_k is None else f", mesh ±{mesh.refinement_k:.1f} K ({mesh.refinement_at})"
     parts.append(
@@ -90,6 +89,20 @@ def as_text(
         f"{mesh.cells} cells{refinement}, {report.seconds:.2f} s"
     )
     return "\n\n".join(parts)
+
+
+def _switched_off(project: Project) -> dict[tuple[str, str], str]:
+    """Return the findings that were switched off, by code and what they are about, with the reason."""
+    return {(one.code, one.about): one.reason for one in project.silenced}
+
+
+def _findings(project: Project, assessment: Assessment) -> str:
+    reasons = _switched_off(project)
+    heard = [one for one in assessment.findings if (one.code, one.about) not in reasons]
+    quiet = [one for one in assessment.findings if (one.code, one.about) in reasons]
+    lines = [f"{one.severity:>8}  {one.text}\n{'':>8}  → {one.remedy}" for one in heard]
+    lines += [f"{'off':>8}  {one.text}\n{'':>8}  switched off: {reasons[one.code, one.about]}" for one in quiet]
+    return "\n".join(lines) or "Nothing to report: every rule is satisfied."
 
 
 def layers_text(layers: Sequence[LayerGain]) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from ashen_bridge.changes import plans as changes
@@ -12,6 +13,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.wishes import Offer, Silenced, StockItem, Wishes
 from ashen_bridge.planning.choosing.practice import checked
 from ashen_bridge.planning.choosing.result import Plan
+from ashen_bridge.planning.choosing.stages import Stage
 from ashen_bridge.words.numbers import number, percent
 
 
@@ -23,6 +25,19 @@ def take_plan(project: Project, source: str, plan: Plan) -> tuple[str, Edit]:
         f"Plan “{plan.name}” as a build", changes.make_plan, source, new, name, notes_of(plan), plan.fillings, plan.washers_mm
     )
     return new, made
+
+
+def take_stages(project: Project, source: str, plan: Plan, stages: Sequence[Stage]) -> tuple[tuple[str, ...], Edit]:
+    """Return the ids of the builds that the stages of a plan make, and the edit that makes them."""
+    names, ids = [one.name for one in project.builds], [one.id for one in project.builds]
+    made, new = [], []
+    for one in stages:
+        name = fresh_name(one.made.name, names)
+        new.append(fresh_id(slug(name, "stage"), ids))
+        names.append(name)
+        ids.append(new[-1])
+        made.append(one.made.model_copy(update={"name": name}))
+    return tuple(new), edit(f"Plan “{plan.name}” in stages", changes.make_stages, source, tuple(new), tuple(made))
 
 
 def notes_of(plan: Plan) -> str:

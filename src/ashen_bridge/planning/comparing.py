@@ -4,19 +4,17 @@ from __future__ import annotations
 
 import csv
 import io
-import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from ashen_bridge.changes.difference import difference
-from ashen_bridge.changes.points import fanned_plates, set_all_fans
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.planning.choosing.bill import cost, needs
+from ashen_bridge.planning.choosing.candidates import known_materials
+from ashen_bridge.planning.quiet import FanCurve, fan_curve
 
-_SLOWER = (1.0, 0.8, 0.65, 0.5, 0.35, 0.2)  # of the present speed; below the last the law of the sink is not trusted
 _GAIN_K = 0.3  # gains below it are no news
 
 if TYPE_CHECKING:
@@ -52,7 +50,9 @@ class Compared:
     """One build at one point. `differs` says what it has other than the first build.
 
     `quieter_db`: how many decibels less leave the sensor nearest to its limit as warm as in the first build, None without fans or
-    gain; `quieter_still` says that it may be more. `problem` is why it cannot be computed.
+    gain; `quieter_still` says that it may be more. `power_share`: the share of its power at which that sensor would be as warm as
+    in the first build; over 1 there is power to gain. `cost` is of what it has other than the first, by the user's own prices.
+    `file` names another file it comes from; what was `measured` is a run. `problem` is why it cannot be computed.
     """
 
     build: str
@@ -69,6 +69,10 @@ class Compared:
     quieter_db: float | None
     quieter_still: bool = False
     problem: str = ""
+    power_share: float | None = None
+    cost: float | None = None
+    file: str = ""
+    measured: bool = False
 
 
 def comparing(
@@ -82,8 +86,9 @@ def comparing(
     differs = {
         one: tuple(made.name for made in difference(project, builds[0], one)) if one != builds[0] else () for one in builds
     }
+    costs = {one: _cost(project, builds[0], one) for one in builds}
     rows: dict[tuple[str, str], Compared] = {}
-    curves: dict[str, _FanCurve | None] = {}
+    curves: dict[str, FanCurve | None] = {}
     for turn, fidelity in enumerate(("coarse", "fine")):
         reports: dict[str, Report] = {}
         for n, (build, point) in enumerate(at):
@@ -91,9 +96,9 @@ def comparing(
             if report is not None and build == builds[0]:
                 reports[point] = report
                 if point not in curves:
-                    curves[point] = _fan_curve(engine, project, build, point, report)
+                    curves[point] = fan_curve(engine, project, build, point)
             rows[build, point] = _row(
-                project, build, point, differs[build], report, problem, reports.get(point), curves.get(point)
+                project, build, point, differs[build], report, problem, reports.get(point), curves.get(point), costs[build]
             )
             yield (turn + (n + 1) / len(at)) / 2, tuple(rows[one] for one in at if one in rows)
 
@@ -113,7 +118,8 @@ def _row(
     report: Report | None,
     problem: str,
     first: Report | None,
-    curve: _FanCurve | None,
+    curve: FanCurve | None,
+    spent: float | None,
 ) -> Compared:
     name, at = project.build(build).label, project.point(point)
     label = at.name or at.id
@@ -140,66 +146,90 @@ def _row(
         max(dies, default=None),
         min(margins, default=None),
         *_quiet(report, first, curve),
+        power_share=_power_share(report, first),
+        cost=spent,
     )
 
 
-@dataclass(frozen=True)
-class _FanCurve:
-    """How much warmer the sensor nearest to its limit gets [K] where fans turn slower, by decibels less."""
+def _cost(project: Project, first: str, build: str) -> float | None:
+    """Return what the pieces cost that a build has other than the first; None where it has none, or no price is known."""
+    was = {joint.id: joint.pieces for joint in project.build(first).joints}
+    bodies = project.bodies_known(project.build(build))
+    filled = []
+    for joint in project.build(build).joints:
+        if joint.pieces != was.get(joint.id):
+            boxes = [bodies[name].footprint.bounds for name in joint.lower]
+            area = sum((x1 - x0) * (y1 - y0) for x0, y0, x1, y1 in boxes)
+            filled += [(piece, area) for piece in joint.pieces if piece.age_days == 0]
+    return cost(project, needs(filled, known_materials(project)))[0] if filled and project.shop else None
 
-    sensor: str
-    less_db: tuple[float, ...]
-    warmer_k: tuple[float, ...]
 
-
-def _fan_curve(engine: Engine, project: Project, build: str, point: str, report: Report) -> _FanCurve | None:
-    """Return the first build's own answer to its fans, by some coarse fields: 50·log10 of their speed (fan laws)."""
-    plates = fanned_plates(project)
-    if not plates or not report.sensors:
+def _power_share(report: Report, first: Report | None) -> float | None:
+    if first is None or first.build == report.build or not first.sensors:
         return None
-    worst = min(report.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3 - row.value_c)
-    speeds = project.point(point).fans_percent
-    now = next((speeds[name].value for name in plates if name in speeds), 100.0)
-    values = []
-    try:
-        for share in _SLOWER:
-            shown = engine.shown(set_all_fans(project, point, now * share), build, point)[0]
-            values.append(next(row.value_c for row in shown if row.id == worst.id))
-    except AshenError:
-        return None
-    less = tuple(-50 * math.log10(share) for share in _SLOWER)
-    return _FanCurve(worst.id, less, tuple(value - values[0] for value in values))
+    worst = min(first.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3 - row.value_c)
+    now = next((row.value_c for row in report.sensors if row.id == worst.id), None)
+    rise = None if now is None else now - report.ambient_c
+    return (worst.value_c - first.ambient_c) / rise if rise is not None and rise > _GAIN_K else None
 
 
-def _quiet(report: Report, first: Report | None, curve: _FanCurve | None) -> tuple[float | None, bool]:
+def at_equal_power(rows: Sequence[Compared]) -> tuple[Compared, ...]:
+    """Return all rows at the power and the ambient of the first: rises go with the power, what leaks more when hot aside.
+
+    Rows of which no power is known are left out.
+    """
+    known = [row for row in rows if row.power_w > 0]
+    if not known:
+        return ()
+    watts, ambient = known[0].power_w, known[0].ambient_c
+
+    def brought(row: Compared) -> Compared:
+        def sensor(one: ComparedSensor) -> ComparedSensor:
+            value = ambient + (one.value_c - row.ambient_c) * watts / row.power_w
+            return replace(one, value_c=value, margin_k=None if one.limit_c is None else one.limit_c - value)
+
+        sensors = tuple(map(sensor, row.sensors))
+        die = None if row.die_c is None else ambient + (row.die_c - row.ambient_c) * watts / row.power_w
+        least = min((one.margin_k for one in sensors if one.margin_k is not None), default=None)
+        return replace(row, sensors=sensors, die_c=die, least_margin_k=least, power_w=watts, ambient_c=ambient)
+
+    return tuple(map(brought, known))
+
+
+def _quiet(report: Report, first: Report | None, curve: FanCurve | None) -> tuple[float | None, bool]:
     """Return how many decibels the gain at the sensor nearest to its limit is worth, and whether it may be more."""
-    if first is None or first.build == report.build or curve is None:
+    if first is None or first.build == report.build or curve is None or not first.sensors:
         return None, False
-    was, now = (next((row.value_c for row in one.sensors if row.id == curve.sensor), None) for one in (first, report))
-    if was is None or now is None or was - now < _GAIN_K:
+    worst = min(first.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3 - row.value_c).id
+    was, now = (next((row.value_c for row in one.sensors if row.id == worst), None) for one in (first, report))
+    if was is None or now is None or was - now < _GAIN_K or worst not in curve.warmer_k:
         return None, False
-    if was - now >= curve.warmer_k[-1]:
-        return curve.less_db[-1], True
-    return float(np.interp(was - now, curve.warmer_k, curve.less_db)), False
+    return curve.less(worst, was - now), was - now >= curve.warmer_k[worst][-1]
 
 
 def as_table(rows: Sequence[Compared]) -> list[list[str]]:
     """Return what was compared as rows of text, a head first: for copying and for CSV."""
     names = list(dict.fromkeys(sensor.name for row in rows for sensor in row.sensors))
     table = [
-        ["build", "point", *(f"{name} [°C]" for name in names), "least margin [K]", "quieter [dB]", "what differs", "problem"]
+        [
+            *("build", "point", *(f"{name} [°C]" for name in names)),
+            *("least margin [K]", "quieter [dB]", "power share", "cost", "what differs", "problem"),
+        ]
     ]
     for row in rows:
         shown = {sensor.name: f"{sensor.value_c:.2f}" for sensor in row.sensors}
         least = "" if row.least_margin_k is None else f"{row.least_margin_k:.2f}"
         quiet = "" if row.quieter_db is None else f"{row.quieter_db:.1f}"
+        share = "" if row.power_share is None else f"{row.power_share:.2f}"
         table.append(
             [
-                row.name,
+                f"{row.file}: {row.name}" if row.file else row.name,
                 row.point_name,
                 *(shown.get(name, "") for name in names),
                 least,
                 quiet,
+                share,
+                "" if row.cost is None else f"{row.cost:.2f}",
                 "; ".join(row.differs),
                 row.problem,
             ]

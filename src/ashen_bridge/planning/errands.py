@@ -8,11 +8,13 @@ from typing import TYPE_CHECKING
 from ashen_bridge.changes.edit import Edit
 from ashen_bridge.model.material import Material
 from ashen_bridge.model.project import Project
-from ashen_bridge.planning.choosing.result import Advice, ShelfCurve
+from ashen_bridge.planning.choosing.result import Advice, Plan, ShelfCurve
 
 if TYPE_CHECKING:
     from ashen_bridge.planning.allowed import Tolerances
+    from ashen_bridge.planning.choosing.stages import Stage
     from ashen_bridge.planning.comparing import Compared
+    from ashen_bridge.planning.interventions import Intervention
     from ashen_bridge.planning.remedies import Effect
     from ashen_bridge.planning.sliding import Slid
     from ashen_bridge.predict.engine import Engine
@@ -34,6 +36,13 @@ def compared(
     yield from comparing(engine, project, builds, points)
 
 
+def compared_file(engine: Engine, other: Project, name: str) -> Iterator[tuple[float, tuple[Compared, ...]]]:
+    """Compute the builds of another file, and say what its runs came to."""
+    from ashen_bridge.planning.comparing_files import comparing_file
+
+    yield from comparing_file(engine, other, name)
+
+
 def remedied(
     engine: Engine, project: Project, build: str, point: str, edits: Sequence[Edit]
 ) -> Iterator[tuple[float, tuple[Effect, ...]]]:
@@ -41,6 +50,20 @@ def remedied(
     from ashen_bridge.planning.remedies import effects
 
     yield from effects(engine, project, build, point, edits)
+
+
+def other_ways(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, tuple[Intervention, ...]]]:
+    """Say what may be done beside choosing a material, and what it would do."""
+    from ashen_bridge.planning.interventions import weighing
+
+    yield from weighing(engine, project, build, point)
+
+
+def staged(engine: Engine, project: Project, build: str, point: str, plan: Plan) -> Iterator[tuple[float, tuple[Stage, ...]]]:
+    """Split a plan into stages that tests can tell apart."""
+    from ashen_bridge.planning.choosing.stages import staging
+
+    yield from staging(engine, project, build, point, plan)
 
 
 def tolerances(

@@ -21,6 +21,7 @@ from ashen_bridge.words.numbers import number, short
 
 if TYPE_CHECKING:
     from ashen_bridge.predict.engine import Engine
+    from ashen_bridge.predict.report import SensorRow
 
 _WASHERS_MM, _GENEROUS_MM = 0.5, 0.35
 _SOFT = "pad_soft"
@@ -63,33 +64,46 @@ def remedies(project: Project, build: str, finding: Finding) -> tuple[Edit, ...]
     return tuple(one for one in make(project, build, finding) if one is not None)
 
 
+@dataclass(frozen=True)
+class Standing:
+    """How something stands on the coarse field: the hottest die [°C], and what sensors show."""
+
+    die_c: float | None
+    sensors: tuple[SensorRow, ...]
+
+
+def standing_of(engine: Engine, project: Project, build: str, point: str) -> Standing:
+    """Return how a build stands at a point. Raises `AshenError` where it cannot be computed."""
+    sensors = engine.shown(project, build, point)[0]
+    hot = engine.hottest(project, build, point)[0]
+    dies = [body.id for body in project.all_bodies if getattr(body, "role", None) == "die" and body.id in hot]
+    return Standing(max((hot[name] for name in dies), default=None), sensors)
+
+
+def effect_of(name: str, before: Standing, after: Standing) -> Effect:
+    """Return what leads from one to the other, told by the sensor that is nearest to its limit afterwards."""
+    limited = [row for row in after.sensors if row.margin_k is not None]
+    worst = min(limited, key=lambda row: row.margin_k or 0.0, default=None)
+    was = next((row for row in before.sensors if worst is not None and row.id == worst.id), None)
+    return Effect(
+        name,
+        before.die_c,
+        after.die_c,
+        worst.name if worst is not None else "",
+        was.margin_k if was is not None else None,
+        worst.margin_k if worst is not None else None,
+    )
+
+
 def effects(
     engine: Engine, project: Project, build: str, point: str, edits: Sequence[Edit]
 ) -> Iterator[tuple[float, tuple[Effect, ...]]]:
     """Yield (progress, what each edit would do so far), by differences of the coarse field."""
-    before = engine.shown(project, build, point)[0]
-    hot = engine.hottest(project, build, point)[0]
-    dies = [body.id for body in project.all_bodies if getattr(body, "role", None) == "die" and body.id in hot]
+    before = standing_of(engine, project, build, point)
     found: list[Effect] = []
     for n, made in enumerate(edits):
         try:
-            after_project = made.applied(project)
-            after = {row.id: row for row in engine.shown(after_project, build, point)[0]}
-            hotter = engine.hottest(after_project, build, point)[0]
-            worst = min(
-                (row for row in after.values() if row.margin_k is not None), key=lambda row: row.margin_k or 0.0, default=None
-            )
-            was = next((row for row in before if worst is not None and row.id == worst.id), None)
-            found.append(
-                Effect(
-                    made.name,
-                    max((hot[name] for name in dies), default=None),
-                    max((hotter[name] for name in dies if name in hotter), default=None),
-                    worst.name if worst is not None else "",
-                    was.margin_k if was is not None else None,
-                    worst.margin_k if worst is not None else None,
-                )
-            )
+            found.append(effect_of(made.name, before, standing_of(engine, made.applied(project), build, point)))
         except AshenError as error:
             found.append(Effect(made.name, None, None, "", None, None, str(error)))
         yield (n + 1) / len(edits), tuple(found)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -17,14 +18,17 @@ from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import bold, table
 from ashen_bridge.desktop.parts.workspace import Room
+from ashen_bridge.model.calibrated import in_force
+from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.comparing import Compared, ComparedJoint, as_csv, as_table
 from ashen_bridge.words.numbers import number, percent
 
 _ROOT = QModelIndex()
+_FILES = "Ashen Bridge project (*.ashb *.json)"
 _WORDS = 230.0  # [px] of what differs, at most
 _SORT = Qt.ItemDataRole.UserRole
-_FIXED = ("build", "what differs", "least margin K", "die °C", "quieter dB")
+_FIXED = ("build", "what differs", "least margin K", "die °C", "quieter dB", "power", "cost")
 
 
 class ComparedModel(QAbstractTableModel):
@@ -63,7 +67,9 @@ class ComparedModel(QAbstractTableModel):
             return value if value is not None else 1e9
         if role == Qt.ItemDataRole.DisplayRole:
             over = "over " if column == 4 and row.quieter_still else ""
-            return value if isinstance(value, str) else "–" if value is None else over + number(value, 1)
+            if value is None or isinstance(value, str):
+                return value or "–"
+            return percent(value) if column == 5 else over + number(value, 2 if column == 6 else 1)
         if role == Qt.ItemDataRole.ToolTipRole:
             return row.problem or "; ".join(row.differs) or row.name
         if role == Qt.ItemDataRole.TextAlignmentRole and not isinstance(value, str):
@@ -75,8 +81,9 @@ class ComparedModel(QAbstractTableModel):
     def _value(self, row: Compared, column: int) -> str | float | None:
         match column:
             case 0:
-                points = {one.point for one in self.rows}
-                return f"{row.name} · {row.point_name}" if len(points) > 1 else row.name
+                points = {one.point_name for one in self.rows}
+                name = f"{row.file}: {row.name}" if row.file else row.name
+                return f"{name} · {row.point_name}" if len(points) > 1 else name
             case 1:
                 return row.problem or "; ".join(row.differs) or "–"
             case 2:
@@ -85,6 +92,10 @@ class ComparedModel(QAbstractTableModel):
                 return row.die_c
             case 4:
                 return row.quieter_db
+            case 5:
+                return row.power_share
+            case 6:
+                return row.cost
         name = self.names[column - len(_FIXED)]
         return next((one.value_c for one in row.sensors if one.name == name), None)
 
@@ -128,8 +139,15 @@ class ComparePage(QWidget):
         self.copy.clicked.connect(self.copy_table)
         self.save = QPushButton("Save as CSV…")
         self.save.clicked.connect(self._save)
+        self.equal = checkable("At equal power", "All at the power and the ambient of the first: rises go with the power")
+        self.equal.clicked.connect(lambda on: desk.look(replace(desk.view, equal_power=on)))
+        self.other = QPushButton("Beside another file…")
+        self.other.setToolTip("Set the builds and the measured runs of another file beside these")
+        self.other.clicked.connect(self._other)
         top = QHBoxLayout()
         top.addWidget(self.head, 1)
+        top.addWidget(self.equal)
+        top.addWidget(self.other)
         top.addWidget(self.copy)
         top.addWidget(self.save)
         card = Card((12, 10, 12, 10))
@@ -162,7 +180,9 @@ class ComparePage(QWidget):
         desk.compared.ask_by_itself()
         project, view = desk.session.project, desk.view
         self._show_buttons()
-        rows = desk.compared.value or ((desk.compared.last or ()) if desk.compared.state != "refused" else ())
+        if desk.other is not None:
+            desk.beside.ask_by_itself()
+        rows = desk.compared_rows
         fresh = rows != self.model.rows
         self.model.show_rows(rows)
         if fresh and rows:
@@ -177,7 +197,10 @@ class ComparePage(QWidget):
             else "One build only: make a plan a build, or copy this one."
         )
         self.head.setText(said)
-        self.state.setText(standing(desk.compared, "Computing builds…"))
+        self.equal.setChecked(view.equal_power)
+        self.other.setText("Beside another file…" if desk.other is None else f"Without “{desk.other[0]}”".replace("&", "&&"))
+        asked = desk.beside if desk.other is not None and desk.beside.state != "current" else desk.compared
+        self.state.setText(standing(asked, "Computing builds…"))
         self.state.setVisible(bool(self.state.text()))
         for button in (self.copy, self.save):
             button.setEnabled(bool(rows))
@@ -208,6 +231,25 @@ class ComparePage(QWidget):
     def _toggle(self, act: object, name: str, _: bool = False) -> None:
         act(name)  # type: ignore[operator]
         self.refresh()
+
+    def _other(self) -> None:
+        if self.desk.other is not None:
+            self.desk.hold_against("", None)
+            return
+        path = self._room.asker.open_file("Set another file beside", self._room.folder(), _FILES)
+        if path:
+            self.set_beside(path)
+
+    def set_beside(self, path: str) -> None:
+        """Set the builds and runs of another file beside these."""
+        from ashen_bridge.files.demos import open_anything
+
+        try:
+            found = in_force(open_anything(path).project)
+        except AshenError as error:
+            self._room.asker.tell("Set another file beside", str(error))
+            return
+        self.desk.hold_against(found.name or Path(path).stem, found)
 
     def copy_table(self) -> None:
         """Put the table on the clipboard."""

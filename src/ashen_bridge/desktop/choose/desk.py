@@ -10,21 +10,26 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.model.project import Project
 from ashen_bridge.planning import errands
 from ashen_bridge.planning.allowed import Tolerances
 from ashen_bridge.planning.choosing.candidates import known_materials
 from ashen_bridge.planning.choosing.result import Advice, Plan, ShelfCurve, WhyNot
-from ashen_bridge.planning.comparing import Compared
+from ashen_bridge.planning.choosing.stages import Stage
+from ashen_bridge.planning.comparing import Compared, at_equal_power
+from ashen_bridge.planning.interventions import Intervention
 from ashen_bridge.planning.sliding import Slid, Slider, sliders
 
-Page = Literal["plans", "compare", "slide", "tight", "shelf"]
+Page = Literal["plans", "ways", "compare", "slide", "tight", "shelf"]
+Below = Literal["bears", "instead", "stages"]
 SAID = ("aims", "goals", "stock", "shop", "groups")
 """What of a project counts for advice, beside what a prediction stands on."""
 
 
 @dataclass(frozen=True)
 class ChooseView:
-    """`plan` is the number of the one that is looked at, `place` the joints whose candidates are.
+    """`plan` is the number of the one that is looked at, `place` the joints whose candidates are; `below` is what is told under
+    the plans.
 
     `builds` and `points` are compared, all builds at the present point while none is named.
     """
@@ -32,8 +37,10 @@ class ChooseView:
     page: Page = "plans"
     plan: int = 0
     place: str = ""
+    below: Below = "bears"
     builds: tuple[str, ...] = ()
     points: tuple[str, ...] = ()
+    equal_power: bool = False
     chance: float = 0.9
     slid: tuple[tuple[str, float], ...] = ()
     kpa: float = 100.0
@@ -50,11 +57,15 @@ class ChooseDesk(QObject):
         self.session = session
         self.view = ChooseView()
         self.advice: Question[Advice] = Question(session.questions, "Advice", self._advised)
+        self.ways: Question[tuple[Intervention, ...]] = Question(session.questions, "Other ways", self._ways)
+        self.stages: Question[tuple[Stage, ...]] = Question(session.questions, "Stages", self._staged)
         self.compared: Question[tuple[Compared, ...]] = Question(session.questions, "Builds compared", self._compared)
+        self.other: tuple[str, Project] | None = None
+        self.beside: Question[tuple[Compared, ...]] = Question(session.questions, "Another file", self._beside)
         self.tight: Question[Tolerances] = Question(session.questions, "Tolerances", self._tight)
         self.slide: Question[Slid] = Question(session.questions, "What if", self._slide)
         self.shelf: Question[tuple[ShelfCurve, ...]] = Question(session.questions, "Shelf", self._shelved)
-        for question in (self.advice, self.compared, self.tight, self.slide, self.shelf):
+        for question in (self.advice, self.ways, self.stages, self.compared, self.beside, self.tight, self.slide, self.shelf):
             question.changed.connect(self.changed)
 
     def look(self, view: ChooseView) -> None:
@@ -97,6 +108,22 @@ class ChooseDesk(QObject):
         """The place whose candidates are looked at."""
         found = self.found
         return next((one for one in found.why_not if one.place == self.view.place), None) if found is not None else None
+
+    def _ways(self) -> Asked | None:
+        session = self.session
+        if not session.project.builds or not session.project.points or session.scene() is None:
+            return None
+        at = session.view.build, session.view.point
+        key = key_of(session.keys.project(session.computed, *SAID), *at)
+        return Asked(key, errands.other_ways, (session.computed, *at))
+
+    def _staged(self) -> Asked | None:
+        plan, session = self.plan, self.session
+        if plan is None or self.found is None or session.scene() is None:
+            return None
+        at = session.view.build, session.view.point
+        key = key_of(session.keys.project(session.computed, *SAID), *at, plan.id)
+        return Asked(key, errands.staged, (session.computed, *at, plan))
 
     def _tight(self) -> Asked | None:
         session = self.session
@@ -165,6 +192,24 @@ class ChooseDesk(QObject):
             return None
         key = key_of(session.keys.project(session.computed, *SAID), tuple(builds), tuple(points))
         return Asked(key, errands.compared, (session.computed, tuple(builds), tuple(points)))
+
+    def _beside(self) -> Asked | None:
+        if self.other is None:
+            return None
+        name, project = self.other
+        return Asked(key_of(self.session.keys.project(project), name), errands.compared_file, (project, name))
+
+    def hold_against(self, name: str, project: Project | None) -> None:
+        """Set another file beside the builds of this one; None takes it away again."""
+        self.other = None if project is None else (name, project)
+        self.changed.emit()
+
+    @property
+    def compared_rows(self) -> tuple[Compared, ...]:
+        """All that stands beside each other, as far as it is known."""
+        known = self.compared.value or ((self.compared.last or ()) if self.compared.state != "refused" else ())
+        rows = (*known, *(self.beside.value or ())) if self.other is not None else known
+        return at_equal_power(rows) if self.view.equal_power else rows
 
     def toggle_build(self, build: str) -> None:
         """Compare a build, or leave it out; the last one stays."""

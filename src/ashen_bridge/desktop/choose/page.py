@@ -1,4 +1,4 @@
-"""The page of Choose: plans, builds beside each other, what if, tolerances, and what is at hand."""
+"""The page of Choose: plans, other ways, builds beside each other, what if, tolerances, and what is at hand."""
 
 from __future__ import annotations
 
@@ -14,12 +14,14 @@ from ashen_bridge.desktop.choose.plans_page import PlansPage
 from ashen_bridge.desktop.choose.shelf_page import ShelfPage
 from ashen_bridge.desktop.choose.slide_page import SlidePage
 from ashen_bridge.desktop.choose.tight_page import TightPage
+from ashen_bridge.desktop.choose.ways_page import WaysPage
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.turned import TurnedPages
 from ashen_bridge.desktop.parts.workspace import Room
 
 PAGES: tuple[tuple[Page, str, str], ...] = (
     ("plans", "Plans", "Material and thickness for all joints together"),
+    ("ways", "Other ways", "What may be done beside choosing a material, from a power limit to taking the lid off"),
     ("compare", "Builds beside each other", "Any builds at any operating points"),
     ("slide", "What if", "A few numbers slid, the answer following"),
     ("tight", "How tight", "How wide every tolerance may be for all limits to hold"),
@@ -28,19 +30,21 @@ PAGES: tuple[tuple[Page, str, str], ...] = (
 
 
 class ChoosePage(QWidget):
-    """Five pages over one desk."""
+    """Six pages over one desk."""
 
     def __init__(self, room: Room, shown: Callable[[], bool]) -> None:
         super().__init__()
         self._shown = shown
         self.desk = ChooseDesk(room.session, self)
         self.plans = PlansPage(self.desk, room)
+        self.ways = WaysPage(self.desk, room)
         self.compare = ComparePage(self.desk, room)
         self.shelf = ShelfPage(self.desk, room)
         self.tight = TightPage(self.desk, room)
         self.slide = SlidePage(self.desk, room)
-        self._pages: dict[Page, PlansPage | ComparePage | SlidePage | TightPage | ShelfPage] = {
+        self._pages: dict[Page, PlansPage | WaysPage | ComparePage | SlidePage | TightPage | ShelfPage] = {
             "plans": self.plans,
+            "ways": self.ways,
             "compare": self.compare,
             "slide": self.slide,
             "tight": self.tight,
@@ -69,5 +73,6 @@ class ChoosePage(QWidget):
         if not self._shown():
             return
         page, session = self.desk.view.page, self.desk.session
-        self.turned.show_page(page, f"From build “{session.build.label}”" if session.project.builds and page == "plans" else "")
+        said = f"From build “{session.build.label}”" if session.project.builds and page in ("plans", "ways") else ""
+        self.turned.show_page(page, said)
         self._pages[page].refresh()

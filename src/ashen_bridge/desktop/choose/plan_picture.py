@@ -47,13 +47,15 @@ def plan_picture(advice: Advice, plans: Sequence[Plan]) -> PlanPicture:
     washers = any(plan.washers_mm for plan in plans)
     figures = ["Hottest die", "Nearest to its limit", "Die pressure", "Work", "Lasts about"]
     priced = any(plan.cost is not None and plan is not advice.present for plan in plans)
+    quiet = any((plan.quieter_db or 0.0) >= 0.5 for plan in plans)
     rows = [
         *places,
         *([("Washers", "")] if washers else []),
         *((one, "") for one in figures),
+        *([("Fans may be", "")] if quiet else []),
         *([("To be bought", "")] if priced else []),
     ]
-    columns = tuple(_column(advice, plan, washers, priced) for plan in plans)
+    columns = tuple(_column(advice, plan, (washers, quiet, priced)) for plan in plans)
     return PlanPicture(tuple(rows), columns)
 
 
@@ -64,7 +66,8 @@ def nearest(plan: Plan) -> SensorOutlook | None:
     )
 
 
-def _column(advice: Advice, plan: Plan, washers: bool, priced: bool) -> Column:
+def _column(advice: Advice, plan: Plan, extra: tuple[bool, bool, bool]) -> Column:
+    washers, quiet, priced = extra
     worst = nearest(plan)
     cells = [Cell(_sheet(one.says), one.changed) for one in plan.chosen]
     if washers:
@@ -72,8 +75,11 @@ def _column(advice: Advice, plan: Plan, washers: bool, priced: bool) -> Column:
     cells.append(Cell("–" if plan.hottest_die_c is None else f"{number(plan.hottest_die_c, 1)} °C"))
     cells.append(_nearest_cell(worst))
     cells.append(Cell("–" if plan.die_kpa is None else f"{number(plan.die_kpa)} kPa"))
-    cells.append(Cell("none" if plan is advice.present else _minutes(plan.minutes)))
+    cells.append(Cell("none" if plan is advice.present else _work(plan)))
     cells.append(Cell(f"{plan.years:g} years" if plan is not advice.present else "–"))
+    if quiet:
+        by = plan.quieter_db
+        cells.append(Cell("–" if by is None else "no quieter" if by < 0.5 else f"{number(by)} dB quieter"))
     if priced:
         money = "–" if plan.cost is None else f"{plan.cost:g} {advice.currency}".strip()
         cells.append(Cell(money + (" + ?" if plan.unpriced else "")))
@@ -95,6 +101,11 @@ def _nearest_cell(worst: SensorOutlook | None) -> Cell:
 
 def _sheet(says: str) -> str:
     return says.removeprefix("as it is: ")
+
+
+def _work(plan: Plan) -> str:
+    pieces = f", {plan.pieces} piece{'s' if plan.pieces != 1 else ''}" if plan.pieces else ""
+    return _minutes(plan.minutes) + pieces
 
 
 def _minutes(minutes: float) -> str:

@@ -12,6 +12,7 @@ from ashen_bridge.desktop.choose.candidates_view import CandidateTable
 from ashen_bridge.desktop.choose.desk import ChooseDesk
 from ashen_bridge.desktop.choose.plan_picture import plan_picture
 from ashen_bridge.desktop.choose.plan_table import PlanTable
+from ashen_bridge.desktop.choose.stages_view import StagesView
 from ashen_bridge.desktop.choose.wishes_card import WishesCard
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.cards import Card
@@ -58,7 +59,10 @@ class PlansPage(QWidget):
         self.below.setWordWrap(True)
         self.bears = checkable("What it bears", "How far gaps may be off before something goes wrong")
         self.instead = checkable("What else could lie there", "All candidates of a place, and why not")
-        self.bears.clicked.connect(lambda: desk.look(replace(desk.view, place="")))
+        self.staged = checkable("In stages", "What is done after what, so that a test between them tells each change apart")
+        self.stages = StagesView(desk, self.take_stages)
+        self.bears.clicked.connect(lambda: desk.look(replace(desk.view, place="", below="bears")))
+        self.staged.clicked.connect(lambda: desk.look(replace(desk.view, place="", below="stages")))
         self.instead.clicked.connect(self._first_place)
         self.measure = QPushButton("Measure it")
         self.measure.setToolTip("Go to Measure, where the number can be read that would settle it")
@@ -85,6 +89,7 @@ class PlansPage(QWidget):
         tabs.setSpacing(6)
         tabs.addWidget(self.bears)
         tabs.addWidget(self.instead)
+        tabs.addWidget(self.staged)
         tabs.addWidget(self.below, 1)
         tabs.addWidget(self.measure)
         bars = QScrollArea()
@@ -93,6 +98,7 @@ class PlansPage(QWidget):
         self._stack = QStackedWidget()
         self._stack.addWidget(bars)
         self._stack.addWidget(self.candidates)
+        self._stack.addWidget(self.stages)
         lower = self._lower = Card((12, 8, 12, 8))
         lower.column.addLayout(tabs)
         lower.column.addWidget(self._stack, 1)
@@ -147,15 +153,21 @@ class PlansPage(QWidget):
         desk = self.desk
         place, plan = desk.place, desk.plan
         looking = bool(desk.view.place)
-        self._stack.setCurrentIndex(1 if looking else 0)
-        self._lower.setFixedHeight(round(self.table.theme.px(_TABLE if looking else _BARS)))
+        in_stages = not looking and desk.view.below == "stages"
+        self._stack.setCurrentIndex(1 if looking else 2 if in_stages else 0)
+        self._lower.setFixedHeight(round(self.table.theme.px(_TABLE if looking or in_stages else _BARS)))
         self.instead.setChecked(looking)
-        self.bears.setChecked(not looking)
+        self.bears.setChecked(not looking and not in_stages)
+        self.staged.setChecked(in_stages)
+        if in_stages:
+            self.stages.refresh()
         self.candidates.show_place(place)
         self.bars.show_rows(plan.tolerated if plan is not None else ())
         unsure = [one for one in advice.undecided if not looking or one.place == desk.view.place] if advice is not None else []
-        self.measure.setVisible(bool(unsure))
-        if unsure:
+        self.measure.setVisible(bool(unsure) and not in_stages)
+        if in_stages:
+            self.below.setText("")
+        elif unsure:
             self.below.setText(f"{unsure[0].label}: {unsure[0].measure}")
             self.below.setToolTip(unsure[0].says)
         elif place is not None:
@@ -179,6 +191,19 @@ class PlansPage(QWidget):
         if not wrong:
             session.look(replace(session.view, build=new))
             self._room.notice.say(f"“{session.project.build(new).label}” is a build now. Undo takes it back.")
+
+    def take_stages(self) -> None:
+        """Make every stage of the plan that is looked at a build."""
+        desk, session = self.desk, self.desk.session
+        plan, stages = desk.plan, desk.stages.value
+        if plan is None or not stages:
+            return
+        new, made = edits.take_stages(session.project, session.view.build, plan, stages)
+        wrong = session.attempt(made)
+        self._tell(wrong)
+        if not wrong:
+            session.look(replace(session.view, build=new[0]))
+            self._room.notice.say(f"{len(new)} stages are builds now. Test the first before the next. Undo takes them back.")
 
     def _choose(self, column: int) -> None:
         found = self.desk.found

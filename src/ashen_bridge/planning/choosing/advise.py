@@ -14,7 +14,8 @@ from ashen_bridge.model.errors import AshenError, AssemblyError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.wishes import Wishes
 from ashen_bridge.planning.choosing.bill import cost
-from ashen_bridge.planning.choosing.candidates import Candidate, candidates, hopeless
+from ashen_bridge.planning.choosing.candidate import Candidate
+from ashen_bridge.planning.choosing.candidates import candidates, hopeless
 from ashen_bridge.planning.choosing.chances import Chances, Outlook, needed
 from ashen_bridge.planning.choosing.front import NAMES, front
 from ashen_bridge.planning.choosing.limits import bounds
@@ -28,6 +29,7 @@ from ashen_bridge.planning.choosing.settled import applied, settled
 from ashen_bridge.planning.choosing.telling import closed, says, undecided
 from ashen_bridge.planning.choosing.tryout import Tryout
 from ashen_bridge.planning.choosing.why_not import why_not
+from ashen_bridge.planning.quiet import fan_curve
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.preparation import Preparation, preparing
 
@@ -139,7 +141,7 @@ def _prepared(engine: Engine, project: Project, build: str, point: str, wishes: 
     washers = practice().washers_mm if wishes.washers and tryout.washers.any() else (0.0,)
     to_fine = _to_fine(engine, project, build, point, tryout.sensors)
     yield 0.15, None
-    return Pool(project, tryout, found, options, wanted, washers, to_fine)
+    return Pool(project, tryout, found, options, wanted, washers, to_fine, lambda: fan_curve(engine, project, build, point))
 
 
 def likely_first(place: Place, some: Sequence[Candidate]) -> list[Candidate]:
@@ -221,7 +223,7 @@ def _plan(pool: Pool, aim: Aim, key: Key, outlook: Outlook | None) -> Plan:
     spent, unpriced = cost(pool.project, pool.needs(key))
     dies = [n for n, (_, low) in enumerate(tryout.joints) if any(p.role == "die" and low in p.lowers for p in pool.places)]
     name, why = NAMES[aim]
-    broken = pool.constraints.broken(np.array([key[:-1]]), tried, pool.unsure_mm)
+    broken = pool.broken(key, np.array([key[:-1]]), tried, pool.unsure_mm)
     over = [f"{b.label}: {m:.1f} K over" for b, m in zip(pool.bounds, -(row.margin + pool.spare_k), strict=True) if m > 0]
     return Plan(
         id=f"{aim} {' '.join(map(str, key))}",
@@ -239,6 +241,7 @@ def _plan(pool: Pool, aim: Aim, key: Key, outlook: Outlook | None) -> Plan:
         pieces=sum(len(filling.joints) * len(filling.pieces) for filling in fillings),
         minutes=row.minutes,
         years=row.years,
+        quieter_db=pool.quieter_db(key) if outlook is not None and pool.fan_curve is not None else None,
         broken=(*(one.says for one in broken), *over),
         settled="fast" if outlook is None else "drawn",
     )

@@ -28,9 +28,10 @@ def needs(filled: Iterable[tuple[Piece, float]], known: Mapping[str, Material]) 
     """Return what pieces take, each given with the area it covers [mm²], alike ones together."""
     found: dict[tuple[str, float | None], list[float]] = {}
     for piece, area in filled:
-        if piece.thickness_mm is not None:
-            sums = found.setdefault((piece.material, piece.thickness_mm.value), [0.0, 0.0])
-            sums[0] += area
+        sheet = sheet_mm(piece)
+        if sheet is not None:
+            sums = found.setdefault((piece.material, sheet), [0.0, 0.0])
+            sums[0] += area / _wider(piece)
         else:
             sums = found.setdefault((piece.material, None), [0.0, 0.0])
             if piece.volume_mm3 is not None:
@@ -54,6 +55,20 @@ def cost(project: Project, wanted: Iterable[Need]) -> tuple[float | None, tuple[
             any_price = True
             paid += price
     return (paid if any_price or not unpriced else None), tuple(dict.fromkeys(unpriced))
+
+
+def sheet_mm(piece: Piece) -> float | None:
+    """Return how thick the sheet is that a piece is cut from [mm]; None for what is dispensed."""
+    if piece.thickness_mm is None:
+        return None
+    return piece.thickness_mm.value if piece.worked is None else piece.worked.from_mm.value
+
+
+def _wider(piece: Piece) -> float:
+    """Return how much wider a piece is than what was cut for it: stretching keeps the volume, shaving the outline."""
+    if piece.worked is None or piece.thickness_mm is None or piece.worked.how == "shaved":
+        return 1.0
+    return piece.worked.from_mm.value / piece.thickness_mm.value
 
 
 def at_hand(project: Project, need: Need) -> bool:

@@ -3,24 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from typing import Literal
 
 from ashen_bridge.changes.layers import STOCK_MM
 from ashen_bridge.library import materials as library
 from ashen_bridge.model.amounts import FilmAmount
-from ashen_bridge.model.bodies import Component, Plate
 from ashen_bridge.model.joints import Piece, PieceState
 from ashen_bridge.model.material import Material, MaterialKind
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.wishes import Wishes
+from ashen_bridge.planning.choosing.candidate import Candidate, Kind, firmness
 from ashen_bridge.planning.choosing.places import Place
 from ashen_bridge.planning.choosing.practice import practice, way
-from ashen_bridge.words.numbers import number, short
+from ashen_bridge.planning.choosing.refusing import judged
+from ashen_bridge.planning.choosing.thinned import kept_thinner, stretched
+from ashen_bridge.words.numbers import short
 
-Kind = Literal["keep", "nothing", "pad", "stack", "putty", "paste", "phase change", "liquid metal", "graphite", "shim"]
-_NEAR_MM = 3.0  # how far a conductor may creep or shift to a neighbour; common practice, no source
 _TOO_LITTLE, _TOO_MUCH = -0.05, 0.55  # compressions at the gap as it is known, beyond which a pad is not tried
 _METALS, _UNDER_SHIM, _OVER_SHIM_MM = ("copper", "aluminium_alloy"), "paste_general", 0.6
 _SLACK_MM = 0.3  # by how much thinner than the gap a pad is still worth a look: the gap has its ±
@@ -30,22 +28,6 @@ _AS: dict[MaterialKind, Kind] = {
     MaterialKind.LIQUID_METAL: "liquid metal",
     MaterialKind.GRAPHITE: "graphite",
 }
-
-
-@dataclass(frozen=True)
-class Candidate:
-    """One choice for one place: what it is called, of which kind, and what lies in each joint (lower face first).
-
-    `refused` says why it is out of the question whatever else is chosen, empty if it is not.
-    """
-
-    id: str
-    says: str
-    kind: Kind
-    fills: Mapping[str, tuple[Piece, ...]]
-    materials: tuple[str, ...] = ()
-    thickness_mm: float | None = None
-    refused: str = ""
 
 
 def hopeless(place: Place, one: Candidate) -> bool:
@@ -63,7 +45,7 @@ def known_materials(project: Project) -> dict[str, Material]:
 def candidates(project: Project, build: str, place: Place, wishes: Wishes) -> tuple[Candidate, ...]:
     """Return every choice for a place, what is there now first; what is refused at once says why."""
     known = known_materials(project)
-    found = [_as_it_is(project, build, place, wishes)]
+    found = [_as_it_is(project, build, place, wishes), *_thinner(project, build, place, wishes)]
     for material in known.values():
         if material.kind in _AS and (place.thin or place.gap_mm <= practice().paste_fills_mm):
             found += _film(place, material, wishes)
@@ -71,6 +53,8 @@ def candidates(project: Project, build: str, place: Place, wishes: Wishes) -> tu
             found += _pads(place, material)
         elif material.kind is MaterialKind.PUTTY and not place.thin:
             found.append(_putty(place, material))
+    if wishes.skill != "first time" and not place.thin:
+        found += [one for name in _soft(known) for one in _stretched(place, known[name])]
     if way(wishes, "stack") == "stacked" and not place.thin:
         found += [_stack(place, known[name]) for name in _soft(known)]
     if wishes.shims and place.gap_mm >= practice().shim_from_mm:
@@ -79,7 +63,7 @@ def candidates(project: Project, build: str, place: Place, wishes: Wishes) -> tu
         found.append(Candidate("nothing", "nothing", "nothing", dict.fromkeys(place.joints, ())))
     now = found[0].fills
     kept = [one for n, one in enumerate(found) if n == 0 or not _same(one.fills, now)]
-    return tuple(_judged(project, build, place, one, known, wishes) for one in kept)
+    return tuple(judged(project, build, place, one, known, wishes) for one in kept)
 
 
 def _as_it_is(project: Project, build: str, place: Place, wishes: Wishes) -> Candidate:
@@ -119,6 +103,28 @@ def _pads(place: Place, material: Material) -> Iterator[Candidate]:
         yield _one(place, material, "pad", _sheet(material, thickness))
 
 
+def _thinner(project: Project, build: str, place: Place, wishes: Wishes) -> Iterator[Candidate]:
+    """What lies there shaved thinner, where all joints of a place have the same pad and nothing says that it must go."""
+    there = {project.build(build).joint(name).pieces for name in place.joints}
+    thinner = kept_thinner(project, place, next(iter(there))) if len(there) == 1 else None
+    if thinner is None or thinner.thickness_mm is None or wishes.skill == "first time" or wishes.replace == "everything":
+        return
+    thick, material = thinner.thickness_mm.value, project.material(thinner.material)
+    says = f"as it is, shaved to {short(thick, 2)} mm"
+    yield Candidate("thinned", says, "thinned", dict.fromkeys(place.joints, (thinner,)), (material.id,), thick)
+
+
+def _stretched(place: Place, material: Material) -> Iterator[Candidate]:
+    for free in sorted(material.stock_thicknesses_mm or STOCK_MM):
+        piece = stretched(place, material, free)
+        if piece is not None and piece.thickness_mm is not None:
+            thick = piece.thickness_mm.value
+            name = f"{material.id} {free:g} stretched"
+            says = f"{_piece_words(material, _sheet(material, free))} stretched to {short(thick, 2)} mm"
+            yield Candidate(name, says, "stretched", dict.fromkeys(place.joints, (piece,)), (material.id,), thick)
+            return
+
+
 def _putty(place: Place, material: Material) -> Candidate:
     film = round(practice().putty_over_gap * place.gap_mm, 2)
     amount = FilmAmount(film_mm=q(film, round(0.15 * film, 3), "assumed", "as much as the gap takes and a quarter more"))
@@ -141,13 +147,7 @@ def _film(place: Place, material: Material, wishes: Wishes) -> Iterator[Candidat
 
 def _soft(known: Mapping[str, Material]) -> list[str]:
     pads = [one for one in known.values() if one.kind is MaterialKind.PAD and one.compression is not None]
-    return [one.id for one in sorted(pads, key=_firmness)[:1]]
-
-
-def _firmness(material: Material) -> float:
-    return (
-        max(point.pressure_kpa for point in material.compression.points if point.strain <= 0.3) if material.compression else 0.0
-    )
+    return [one.id for one in sorted(pads, key=firmness)[:1]]
 
 
 def _stack(place: Place, material: Material) -> Candidate:
@@ -195,88 +195,3 @@ def _same(one: Mapping[str, tuple[Piece, ...]], other: Mapping[str, tuple[Piece,
         ]
 
     return said(one) == said(other)
-
-
-# -- what is out of the question
-
-
-def _judged(
-    project: Project, build: str, place: Place, one: Candidate, known: Mapping[str, Material], wishes: Wishes
-) -> Candidate:
-    if one.refused or one.kind == "keep":
-        return one
-    said = next(_reasons(project, build, place, one, known, wishes), "")
-    return one if not said else Candidate(one.id, one.says, one.kind, one.fills, one.materials, one.thickness_mm, said)
-
-
-def _reasons(
-    project: Project, build: str, place: Place, one: Candidate, known: Mapping[str, Material], wishes: Wishes
-) -> Iterator[str]:
-    made_of = [known[name] for name in one.materials]
-    yield from _schools(place, one, made_of, wishes)
-    if one.kind == "putty" and not wishes.putty:
-        yield "Putty is not wanted."
-    if one.kind == "graphite" and not wishes.graphite:
-        yield "Graphite sheets are not wanted: they conduct electricity."
-    if one.kind == "liquid metal":
-        if not wishes.liquid_metal:
-            yield "Liquid metal is not wanted: it conducts electricity and cannot be taken back."
-        elif wishes.skill != "bold":
-            yield "Liquid metal is for those who accept to lose the part."
-    if wishes.reusable and one.kind not in practice().reusable:
-        yield "It cannot be used again."
-    bodies = project.bodies_known(project.build(build))
-    uppers = {project.build(build).joint(name).upper for name in place.joints}
-    for material in made_of:
-        bridges = material.flow.bridges_mm if material.flow is not None else None
-        if material.kind is MaterialKind.PUTTY and bridges is not None and place.gap_mm > bridges.value:
-            yield f"The gap is {number(place.gap_mm, 2)} mm; it bridges {short(bridges.value)} mm."
-        for name in sorted({*uppers, *place.lowers}):
-            body = bodies[name]
-            metal = known.get(body.material) if isinstance(body, Plate) else None
-            if material.contains_gallium and metal is not None and metal.attacked_by_gallium:
-                yield f"It destroys {metal.name.lower()}, of which {body.label} is made."
-        if material.electrically_conductive and material.kind not in (MaterialKind.SOLDER, MaterialKind.SOLID):
-            near = next(filter(None, (_neighbour(project, build, name) for name in place.lowers)), None)
-            if near is not None and wishes.skill != "bold":
-                yield f"It conducts electricity and could get to {near}, within {short(_NEAR_MM)} mm."
-        if wishes.source == "stock" and not _at_hand(project, material, one):
-            yield "It is not at hand, and only what is at hand shall be used."
-
-
-def _schools(place: Place, one: Candidate, made_of: list[Material], wishes: Wishes) -> Iterator[str]:
-    if place.role == "memory" and one.kind == "putty" and way(wishes, "memory") == "pads":
-        yield "Pads are wanted on memory."
-    if place.role == "memory" and one.kind in ("pad", "stack") and way(wishes, "memory") == "putty":
-        yield "Putty is wanted on memory."
-    if place.role == "die" and one.kind == "paste" and way(wishes, "die") == "sheet":
-        yield "A phase-change sheet is wanted on the die."
-    if place.role == "die" and one.kind == "phase change" and way(wishes, "die") == "paste":
-        yield "Paste is wanted on the die."
-    firm = one.kind == "pad" and way(wishes, "firmness") == "softer" and max(map(_firmness, made_of), default=0.0) > 300
-    if firm:
-        yield "Thinner and softer pads are wanted."
-
-
-def _neighbour(project: Project, build: str, name: str) -> str | None:
-    bodies = project.bodies_known(project.build(build))
-    here = bodies[name]
-    if not isinstance(here, Component):
-        return None
-    x0, y0, x1, y1 = here.footprint.bounds
-    for other in bodies.values():
-        if isinstance(other, Component) and other.id != name and (other.on, other.side) == (here.on, here.side):
-            a0, b0, a1, b1 = other.footprint.bounds
-            if max(a0 - x1, x0 - a1, b0 - y1, y0 - b1, 0.0) < _NEAR_MM:
-                return other.label
-    return None
-
-
-def _at_hand(project: Project, material: Material, one: Candidate) -> bool:
-    sheets = [piece.thickness_mm.value for piece in next(iter(one.fills.values())) if piece.thickness_mm is not None]
-    for item in project.stock:
-        if item.material == material.id and item.count > 0:
-            thick = item.thickness_mm
-            if not sheets or (thick is not None and any(abs(thick.value - sheet) < 1e-6 for sheet in sheets)):
-                return True
-    return False

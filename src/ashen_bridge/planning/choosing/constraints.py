@@ -14,10 +14,11 @@ import numpy as np
 from ashen_bridge.arrays import Floats, Ints
 from ashen_bridge.findings.holding_rules import CRUSHING_KPA
 from ashen_bridge.findings.rules import BOW_BOARD_UM, BOW_DIE_UM
-from ashen_bridge.model.bodies import Component, ComponentRole
+from ashen_bridge.model.bodies import Component, ComponentRole, Plate
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.project import Project
-from ashen_bridge.planning.choosing.candidates import Candidate, known_materials
+from ashen_bridge.planning.choosing.candidate import Candidate
+from ashen_bridge.planning.choosing.candidates import known_materials
 from ashen_bridge.planning.choosing.places import Place
 from ashen_bridge.planning.choosing.practice import practice
 from ashen_bridge.planning.choosing.tryout import Tried, Tryout
@@ -69,6 +70,7 @@ class Constraints:
             "too hot for it": lambda choices, tried, _: self._too_hot(choices, tried).max(axis=1, initial=_NEVER),
             "board bow": lambda choices, tried, _: (tried.bow / np.array([BOW_BOARD_UM, BOW_DIE_UM]) - 1).max(axis=1),
             "coil bind": lambda choices, tried, _: self._bind(tried).max(axis=1, initial=_NEVER),
+            "will not close": lambda choices, tried, _: self._held_open(tried).max(axis=1, initial=_NEVER),
         }
 
     def broken(self, choices: Ints, tried: Tried, unsure_mm: Mapping[str, float]) -> list[Broken]:
@@ -178,12 +180,37 @@ class Constraints:
             columns.append(tried.fasteners[:, n] / one.rate / one.coil_bind_mm.value - 1)
         return np.stack(columns, axis=1)
 
+    @cached_property
+    def _closing(self) -> list[tuple[Plate, list[int]]]:
+        """Return what closes over the stack and is held shut with a stated force, and which joints push against it."""
+        uppers = {joint.id: joint.upper for joint in self._project.build(self._tryout.build).joints}
+        found = []
+        for body in self._project.bodies_known(self._project.build(self._tryout.build)).values():
+            if isinstance(body, Plate) and body.on != "floating" and body.closing_force_n is not None:
+                under = [n for n, (joint, _) in enumerate(self._tryout.joints) if uppers.get(joint) == body.id]
+                if under:
+                    found.append((body, under))
+        return found
+
+    def _held_open(self, tried: Tried) -> Floats:
+        columns = [
+            np.nansum(tried.joints.force[:, under], axis=1) / body.closing_force_n.value - 1
+            for body, under in self._closing
+            if body.closing_force_n is not None
+        ]
+        return np.stack(columns, axis=1) if columns else np.full((len(tried.rests), 1), _NEVER)
+
     # -- words ---------------------------------------------------------------------------------------------------------------
 
     def _words(self, name: str, choices: Ints, tried: Tried, unsure: Mapping[str, float]) -> tuple[str, str]:
         if name == "coil bind":
             _, one = self._sprung[int(self._bind(tried)[0].argmax())]
             return f"{one.label} is squeezed to its end: from there on it is a rigid screw.", one.id
+        if name == "will not close":
+            body, joints = self._closing[int(self._held_open(tried)[0].argmax())]
+            force = float(np.nansum(tried.joints.force[0, joints]))
+            most = body.closing_force_n.value  # type: ignore[union-attr]
+            return f"{body.label} will not close over it: {number(force)} N push, {number(most)} N hold it shut.", body.id
         if name == "board bow":
             board, under = tried.bow[0]
             return f"The board bows by {number(board / 1000, 2)} mm between its screws, {number(under)} µm of it under a die.", ""

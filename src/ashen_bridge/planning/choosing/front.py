@@ -14,9 +14,10 @@ NAMES: dict[Aim, tuple[str, str]] = {
     "safest": ("Most forgiving", "furthest from everything that could go wrong"),
     "least work": ("Least intervention", "the fewest places touched"),
     "cheapest": ("Cheapest", "the least to buy"),
+    "quietest": ("Quietest", "the slowest fans at which every limit still holds"),
     "longest": ("Longest lasting", "the longest until it is due again"),
 }
-_ENOUGH_K, _ENOUGH_MINUTES, _FELT_MM = 0.3, 1.0, 0.1  # differences below which two plans are alike in it
+_ENOUGH_K, _ENOUGH_MINUTES, _ENOUGH_DB, _FELT_MM = 0.3, 1.0, 1.0, 0.1  # differences below which two plans are alike in it
 
 
 def front(pool: Pool) -> list[tuple[Aim, Key]]:
@@ -36,6 +37,8 @@ def front(pool: Pool) -> list[tuple[Aim, Key]]:
     for aim in AIMS:
         if aim == "cheapest" and not priced:
             continue  # without prices nobody can tell which is cheapest
+        if aim == "quietest" and not _worth_hearing(pool, rows, [key for _, key in picked]):
+            continue
         if aim == "longest" and picked and max(row.years for row in rows) <= max(pool.row(key).years for _, key in picked):
             continue
         for key in sorted((row.key for row in rows), key=lambda one: pool.score(one, aim))[:8]:
@@ -52,27 +55,37 @@ def front(pool: Pool) -> list[tuple[Aim, Key]]:
     return (kept or picked)[:MOST]
 
 
+def _worth_hearing(pool: Pool, rows: Sequence[Row], picked: Sequence[Key]) -> bool:
+    """Return whether some plan lets fans be quieter than those that were picked do."""
+    if pool.fan_curve is None:
+        return False
+    most = max((pool.quieter_db(key) for key in picked), default=0.0)
+    return max(pool.quieter_db(row.key) for row in rows) > most + _ENOUGH_DB
+
+
 def _badness(row: Row) -> float:
     return 20 * float(np.maximum(row.over, 0.0).sum()) + float(np.maximum(-row.margin, 0.0).sum())
 
 
-def _compared(row: Row, priced: bool) -> tuple[float, ...]:
+def _compared(pool: Pool, row: Row, priced: bool) -> tuple[float, ...]:
     worry = float(np.maximum(row.over + 0.35, 0.0).sum())
     money = row.cost if priced and row.cost is not None else 0.0
+    quiet = pool.quieter_db(row.key)
     return (
         round(row.die_c / _ENOUGH_K),
         -round(float(row.margin.min(initial=50.0)) / _ENOUGH_K),
         round(row.minutes / _ENOUGH_MINUTES),
         round(worry, 1),
         -row.years,
+        -round(quiet / _ENOUGH_DB),
         round(money, 2),
     )
 
 
 def _dominated(pool: Pool, key: Key, others: Sequence[Key], priced: bool) -> bool:
     """Return whether another is at least as good in everything that is compared."""
-    mine = _compared(pool.row(key), priced)
-    return any(all(a <= b for a, b in zip(_compared(pool.row(other), priced), mine, strict=True)) for other in others)
+    mine = _compared(pool, pool.row(key), priced)
+    return any(all(a <= b for a, b in zip(_compared(pool, pool.row(other), priced), mine, strict=True)) for other in others)
 
 
 def _unlike(pool: Pool, one: Key, other: Key) -> bool:

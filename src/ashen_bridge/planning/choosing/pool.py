@@ -4,24 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
-from ashen_bridge.arrays import Floats
+from ashen_bridge.arrays import Floats, Ints
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.choosing.bill import Need, cost, needs
-from ashen_bridge.planning.choosing.candidates import Candidate, hopeless, known_materials
-from ashen_bridge.planning.choosing.constraints import Constraints
+from ashen_bridge.planning.choosing.candidate import KEPT, Candidate
+from ashen_bridge.planning.choosing.candidates import hopeless, known_materials
+from ashen_bridge.planning.choosing.constraints import Broken, Constraints
 from ashen_bridge.planning.choosing.limits import Bound, margins
 from ashen_bridge.planning.choosing.places import Place
 from ashen_bridge.planning.choosing.practice import practice
 from ashen_bridge.planning.choosing.tryout import Tried, Tryout
+from ashen_bridge.planning.quiet import FanCurve
 
 Key = tuple[int, ...]
 """Number of the candidate of every place, and at the end the number of the washers."""
-Aim = Literal["coolest", "safest", "least work", "cheapest", "longest"]
-AIMS: tuple[Aim, ...] = ("coolest", "safest", "least work", "cheapest", "longest")
+Aim = Literal["coolest", "safest", "least work", "cheapest", "quietest", "longest"]
+AIMS: tuple[Aim, ...] = ("coolest", "safest", "least work", "cheapest", "quietest", "longest")
 
 _WASHER = 0.5  # kelvins that a millimetre of washers must be worth
 _BROKEN, _OVER, _OTHER = 400.0, 20.0, 0.05  # what a broken bound, a kelvin over a limit, a kelvin elsewhere weigh
@@ -60,7 +63,9 @@ class Pool:
         found: Sequence[Bound],
         washers: Sequence[float],
         to_fine: Callable[[Floats], Floats],
+        find_curve: Callable[[], FanCurve | None] = lambda: None,
     ) -> None:
+        self._find_curve = find_curve
         self.project, self.tryout, self.places, self.options = project, tryout, places, options
         self.bounds, self.washers = tuple(found), tuple(washers)
         self.constraints = Constraints(project, tryout, places, options)
@@ -98,7 +103,7 @@ class Pool:
         tried = self.tryout.tried(choices, np.array([self.washers[key[-1]] for key in new]))
         over = self.constraints.over(choices, tried, self.unsure_mm)
         self._batches.append((new, tried))
-        over = np.hstack([over, np.where(tried.rests, -1.0, 10.0)[:, None]])
+        over = np.hstack([over, np.where(tried.rests, -1.0, 10.0)[:, None], self._overspent(new)])
         shown = self.to_fine(tried.sensors)
         margin = np.nan_to_num(margins(self.bounds, self.tryout.sensors, shown), nan=-1e3)
         for n, key in enumerate(new):
@@ -112,7 +117,7 @@ class Pool:
             over = self.constraints.over(np.array([key[:-1] for key in keys]), tried, unsure_mm)
             for key, now in zip(keys, over, strict=True):
                 row, one = self._rows[key]
-                self._rows[key] = replace(row, over=np.append(now, row.over[-1])), one
+                self._rows[key] = replace(row, over=np.append(now, row.over[-2:])), one
 
     def tried(self, key: Key) -> Tried:
         """Return what becomes of a plan (one row)."""
@@ -145,6 +150,8 @@ class Pool:
                 return bad + row.minutes + 2 * row.changed + 0.1 * cool
             case "cheapest":
                 return bad + (row.cost if row.cost is not None else row.changed) + 0.05 * row.minutes + 0.1 * cool
+            case "quietest":
+                return bad - 3 * self.quieter_db(key) + 0.1 * cool
             case "longest":
                 return bad - 8 * row.years + 0.3 * cool
 
@@ -153,11 +160,44 @@ class Pool:
         filled = []
         for place, some, n in zip(self.places, self.options, key, strict=False):
             one = some[n]
-            if one.kind == "keep":
+            if one.kind in KEPT:
                 continue
             for pieces in one.fills.values():
                 filled += [(piece, place.area_mm2 / len(place.joints)) for piece in pieces]
         return needs(filled, self._known)
+
+    def broken(self, key: Key, choices: Ints, tried: Tried, unsure_mm: Mapping[str, float]) -> list[Broken]:
+        """Return what one plan breaks, in words: its mechanics and materials, and what may be spent."""
+        found = self.constraints.broken(choices, tried, unsure_mm)
+        budget, spent = self.project.aims.budget, cost(self.project, self.needs(key))[0]
+        if budget is not None and spent is not None and spent > budget:
+            unit = f" {self.project.currency}" if self.project.currency else ""
+            said = f"It costs {spent:.2f}{unit}; {budget:.2f}{unit} may be spent."
+            found.append(Broken("over budget", _share_over(spent, budget), said))
+        return found
+
+    def _overspent(self, keys: Sequence[Key]) -> Floats:
+        """Return by which share plans cost more than may be spent (n, 1); what has no price is not held against a plan."""
+        budget = self.project.aims.budget
+        if budget is None:
+            return np.full((len(keys), 1), -1.0)
+        spent = [cost(self.project, self.needs(key))[0] for key in keys]
+        over = [-1.0 if one is None or one <= budget else _share_over(one, budget) for one in spent]
+        return np.array(over)[:, None]
+
+    def quieter_db(self, key: Key) -> float:
+        """Return by how many decibels fans may be quieter under a plan until the first limit is reached; 0 without fans."""
+        curve = self.fan_curve
+        if curve is None:
+            return 0.0
+        row = self.row(key)
+        each = zip(self.bounds, row.margin, strict=True)
+        return min((curve.less(bound.sensor, float(left)) for bound, left in each), default=0.0)
+
+    @cached_property
+    def fan_curve(self) -> FanCurve | None:
+        """How much warmer sensors get where fans are quieter."""
+        return self._find_curve()
 
     def _row(self, key: Key, over: Floats, margin: Floats, tried: Tried) -> Row:
         p = practice()
@@ -173,3 +213,7 @@ class Pool:
         spent, _ = cost(self.project, self.needs(key))
         years = min((p.years[one.kind] for one in chosen if one.fills and any(one.fills.values())), default=20.0)
         return Row(key, over, margin, die, float(parts.mean()), minutes, len(changed) + bool(key[-1]), spent, years)
+
+
+def _share_over(spent: float, budget: float) -> float:
+    return spent / budget - 1 if budget > 0 else 1.0

@@ -25,6 +25,10 @@ class Practice(Frozen):
     shim_from_mm: float
     shims_mm: tuple[float, ...]
     pads_per_material: int
+    thinned_over: float
+    thinned_most: float
+    thinned_least_mm: float
+    thinned_sd: float
     washers_mm: tuple[float, ...]
     least_compression: float
     most_compression: float

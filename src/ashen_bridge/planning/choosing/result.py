@@ -56,6 +56,7 @@ class Tolerated:
 class Plan:
     """One plan: what lies where, and what comes of it. `broken` says what it does not hold, if it is only the least bad.
 
+    `quieter_db` is by how much fans may be quieter until the first limit is reached, None without fans.
     `settled` is how it was computed: "fast" while plans are searched, "drawn" with chances, "full" on the refined field.
     """
 
@@ -74,6 +75,7 @@ class Plan:
     pieces: int
     minutes: float
     years: float
+    quieter_db: float | None = None
     risks: tuple[str, ...] = ()
     broken: tuple[str, ...] = ()
     tolerated: tuple[Tolerated, ...] = ()

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import product
 
-from ashen_bridge.planning.choosing.candidates import Candidate
+from ashen_bridge.planning.choosing.candidate import Candidate
 from ashen_bridge.planning.choosing.places import Place
 from ashen_bridge.planning.choosing.pool import AIMS, Aim, Key, Pool
 

@@ -37,8 +37,9 @@ def _of_place(pool: Pool, key: Key, at: int, unsure_mm: Mapping[str, float]) -> 
             continue
         row = fit.index(n)
         variant = tried.rows(slice(row, row + 1))
+        beside = (*key[:at], n, *key[at + 1 :])
         worst = int(np.argmin(left[row])) if pool.bounds and tried.rests[row] else None
-        refusal = one.refused or _refusal(pool, choices[row : row + 1], variant, left[row], left[chosen_row], unsure_mm)
+        refusal = one.refused or _refusal(pool, beside, variant, left[row], left[chosen_row], unsure_mm)
         if not refusal and n != key[at]:
             refusal = _less_good(left[row], left[chosen_row], tried.parts[row, dies], tried.parts[chosen_row, dies])
         squeezed = variant.joints.compression[0, mine]
@@ -53,7 +54,7 @@ def _of_place(pool: Pool, key: Key, at: int, unsure_mm: Mapping[str, float]) -> 
                 float(tried.parts[row, dies].max()) if dies and tried.rests[row] else None,
                 float(np.nansum(variant.joints.force[0, mine])) if tried.rests[row] else None,
                 float(np.nanmean(squeezed)) if np.isfinite(squeezed).any() else None,
-                cost(pool.project, pool.needs((*key[:at], n, *key[at + 1 :])))[0],
+                cost(pool.project, pool.needs(beside))[0],
                 refusal,
             )
         )
@@ -61,8 +62,8 @@ def _of_place(pool: Pool, key: Key, at: int, unsure_mm: Mapping[str, float]) -> 
     return WhyNot(place.id, place.label, place.gap_mm, pm, tuple(rows))
 
 
-def _refusal(pool: Pool, choices: np.ndarray, variant: Tried, left: Floats, best: Floats, unsure_mm: Mapping[str, float]) -> str:
-    broken = pool.constraints.broken(choices, variant, unsure_mm)
+def _refusal(pool: Pool, key: Key, variant: Tried, left: Floats, best: Floats, unsure_mm: Mapping[str, float]) -> str:
+    broken = pool.broken(key, np.array([key[:-1]]), variant, unsure_mm)
     if broken:
         return broken[0].says
     # A limit that the chosen one passes as well is no reason against another.
