@@ -240,7 +240,70 @@ MATERIALS = [
 ]
 
 
+PADS = {
+    "how": "films on until it is placed; tweezers, no stretching",
+    "bleeds": "a little",
+    "reusable": True,
+    "sheet_sizes_mm": [[100, 100], [120, 20], [85, 45]],
+    "thickness_tolerance": 0.1,
+    "lasts_years": 4,
+}
+PASTES = {"how": "spread or a drop; wipes off with alcohol", "bleeds": "a little", "reusable": False, "lasts_years": 2.5}
+HANDLING = {
+    "pad_plain": PADS | {"price_level": 1, "bleeds": "much"},
+    "pad_soft": PADS | {"price_level": 2},
+    "pad_medium": PADS | {"price_level": 2},
+    "pad_firm": PADS | {"price_level": 3},
+    "pad_firmest": PADS | {"price_level": 4},
+    "paste_thin": PASTES | {"price_level": 1, "bleeds": "much", "lasts_years": 2},
+    "paste_general": PASTES | {"price_level": 1},
+    "paste_filled": PASTES | {"price_level": 2, "how": "stiff: warm it, then spread it"},
+    "putty_soft": {
+        "how": "pressed on by hand; messy, screws through it are a nuisance",
+        "bleeds": "a little",
+        "reusable": False,
+        "price_level": 3,
+        "lasts_years": 4,
+    },
+    "phase_change": {
+        "how": "cold from its film; cut a little over; needs hot and cold cycles",
+        "bleeds": "nothing",
+        "reusable": False,
+        "price_level": 2,
+        "sheet_sizes_mm": [[40, 80], [100, 100]],
+        "lasts_years": 6,
+    },
+    "liquid_metal": {
+        "how": "a thin coat on both faces; gloves, neighbours insulated, never on aluminium",
+        "bleeds": "nothing",
+        "reusable": False,
+        "price_level": 3,
+        "lasts_years": 4,
+    },
+    "graphite_sheet": {
+        "how": "conducts electricity: must not reach bare parts; brittle at folds",
+        "bleeds": "nothing",
+        "reusable": True,
+        "price_level": 3,
+        "sheet_sizes_mm": [[40, 40], [100, 100]],
+        "lasts_years": 10,
+    },
+    "solder_indium": {
+        "how": "preform and flux, heated as a whole; for those with the means",
+        "bleeds": "nothing",
+        "reusable": False,
+        "price_level": 4,
+        "lasts_years": 10,
+    },
+    "adhesive_filled": {"how": "cannot be taken off again unharmed", "bleeds": "nothing", "reusable": False, "price_level": 2},
+}
+"""How the families are handled and sold; common practice, no source."""
+
+
 def main() -> None:
+    for item in MATERIALS:
+        if item["id"] in HANDLING:
+            item["handling"] = HANDLING[str(item["id"])]
     checked = [Material.model_validate(item).model_dump(mode="json", exclude_none=True) for item in MATERIALS]
     TARGET.write_text(json.dumps(checked, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
 

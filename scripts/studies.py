@@ -23,6 +23,7 @@ import study_faults
 import study_gaps
 import study_intervals
 import study_mesh
+import study_search
 from ashen_bridge.predict.report import PHYSICS_VERSION
 from study import Study
 
@@ -40,6 +41,7 @@ ALL = (
     study_intervals.STUDY,
     study_mesh.ONCE,
     study_mesh.TWICE,
+    study_search.STUDY,
 )
 STUDIES = {study.name: study for study in ALL}
 

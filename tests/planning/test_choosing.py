@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from itertools import product
 
+import numpy as np
 import pytest
 
 from ashen_bridge.changes.edit import read_edit
@@ -18,7 +19,7 @@ from ashen_bridge.planning.choosing import search
 from ashen_bridge.planning.choosing.advise import advise
 from ashen_bridge.planning.choosing.bill import Need, at_hand, cost
 from ashen_bridge.planning.choosing.candidates import candidates
-from ashen_bridge.planning.choosing.front import front
+from ashen_bridge.planning.choosing.front import NAMES, front
 from ashen_bridge.planning.choosing.limits import bounds
 from ashen_bridge.planning.choosing.places import places
 from ashen_bridge.planning.choosing.pool import AIMS, Aim, Pool
@@ -31,6 +32,7 @@ from ashen_bridge.planning.comparing import as_csv, comparing
 from ashen_bridge.predict.engine import Engine
 from devices import FOUR, Card
 from devices import project as card_project
+from enumerated import against_all
 
 
 @pytest.fixture(scope="module")
@@ -283,5 +285,60 @@ def test_builds_are_compared_with_what_differs_and_the_table_reads_back() -> Non
     assert float(table[1][2]) == pytest.approx(warm["cpu"], abs=0.01)
 
 
-def test_aims_are_five() -> None:
-    assert len(AIMS) == 5
+def test_aims_are_those_that_plans_are_named_for() -> None:
+    assert set(AIMS) == set(NAMES)
+
+
+def test_the_search_finds_the_best_of_all_plans_on_the_full_field(card: Project) -> None:
+    """Every plan by a whole refined prediction, by the one door; up to 4,096 of them in docs/studies/search.md."""
+    found = against_all(card, (3, 5), (0.0, 0.5, 1.0))
+    assert found.plans == 45
+    assert found.tried < found.plans
+    assert found.same or found.apart_k <= 0.1
+
+
+def test_what_costs_more_than_may_be_spent_is_refused(card: Project) -> None:
+    shop = (
+        Offer(id="soft", material="pad_soft", thickness_mm=1.0, w_mm=100, h_mm=100, price=9.0),
+        Offer(id="firm", material="pad_firm", thickness_mm=1.0, w_mm=100, h_mm=100, price=60.0),
+        Offer(id="paste", material="paste_filled", ml=2.0, price=5.0),
+    )
+    poor = replaced(card, shop=shop, currency="€", aims=replaced(card.aims, budget=4.0))
+    pool = pool_of(poor)
+    for _ in search.searching(pool, search.starts(pool.places, pool.options, pool)):
+        pass
+    assert all((row.cost or 0.0) <= 4.0 for row in pool.rows() if row.holds)
+    dear = next(row for row in pool.rows() if (row.cost or 0.0) > 4.0)
+    choices = np.array([dear.key[:-1]])
+    said = [one.says for one in pool.broken(dear.key, choices, pool.tried(dear.key), {})]
+    assert any("€; 4.00 € may be spent" in one for one in said)
+
+
+def test_the_quietest_plan_is_the_one_whose_limits_bear_the_slowest_fans(card: Project) -> None:
+    from ashen_bridge.planning.quiet import fan_curve
+
+    curve = fan_curve(Engine(), card, card.build().id, card.point().id)
+    assert curve is not None
+    assert curve.less_db[0] == 0
+    assert all(a < b for a, b in zip(curve.less_db, curve.less_db[1:], strict=False))
+    for warmer in curve.warmer_k.values():
+        assert list(warmer) == sorted(warmer), "slower fans cool less"
+    sensor = card.device.sensors[0].id
+    assert curve.less(sensor, curve.warmer_k[sensor][2]) == pytest.approx(curve.less_db[2])
+    assert curve.less(sensor, -1.0) == 0.0
+
+
+def test_a_case_that_does_not_close_over_a_plan_kills_it() -> None:
+    """The sealed box: thick firm pads under its wall push it open, and the sentence names the wall and both forces."""
+    buoy = open_anything("demo:buoy").project
+    wall = next(one.id for one in buoy.device.bodies if one.kind == "plate" and one.role == "case wall")
+    bodies = tuple(replaced(one, closing_force_n=q(2.0)) if one.id == wall else one for one in buoy.device.bodies)
+    buoy = replaced(buoy, device=replaced(buoy.device, bodies=bodies))
+    pool = pool_of(buoy)
+    at = list(pool.constraints.names).index("will not close")
+    firm = [max(pool.able(n), key=lambda m, n=n: pool.options[n][m].thickness_mm or 0.0) for n in range(len(pool.places))]
+    pool.ensure([(*firm, 0)])
+    row = pool.row((*firm, 0))
+    assert row.over[at] > 0
+    said = [one.says for one in pool.broken(row.key, np.array([row.key[:-1]]), pool.tried(row.key), {})]
+    assert any("will not close over it" in one for one in said)

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from pydantic import Field, model_validator
 
 from ashen_bridge.model.base import Frozen, Id, Name
+from ashen_bridge.model.handling import Handling
 from ashen_bridge.model.plays import Beside, Heat, Mechanics, Plays, Resists, When
 from ashen_bridge.model.quantity import Quantity, q
 from ashen_bridge.model.units import (
@@ -141,6 +142,7 @@ class Material(Frozen):
     electrically_conductive: bool = False
     stock_thicknesses_mm: tuple[float, ...] = ()
     price_per_cm2: Beside[Quantity | None] = None
+    handling: Handling = Handling()
     sources: tuple[Source, ...] = Field(min_length=1)
 
     @property

@@ -33,7 +33,7 @@ from ashen_bridge.model.sharing import find
 from ashen_bridge.model.ties import Tie
 from ashen_bridge.model.wishes import Offer, Silenced, StockItem
 
-FORMAT_VERSION: Literal[9] = 9
+FORMAT_VERSION: Literal[10] = 10
 T = TypeVar("T")
 _HOLDS = {GROUND, CASE}
 
@@ -42,7 +42,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[9] = FORMAT_VERSION
+    version: Literal[10] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()

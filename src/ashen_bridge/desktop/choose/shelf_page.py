@@ -18,6 +18,7 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.cards import Card, SideCard
 from ashen_bridge.desktop.parts.fields import NumberField, Wanted
 from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.parts.rich import coloured, table
 from ashen_bridge.desktop.parts.workspace import Room
 from ashen_bridge.editing import choosing as edits
 from ashen_bridge.model.wishes import Offer, StockItem
@@ -74,6 +75,9 @@ class ShelfPage(QWidget):
         self.all = QPushButton("All numbers…")
         self.all.setToolTip("Every number of every material, with its ± and source; own materials")
         self.all.clicked.connect(lambda: room.commands["materials"].trigger())
+        self.facts = Words()
+        self.facts.setTextFormat(Qt.TextFormat.RichText)
+        self.facts.setWordWrap(True)
         self._typed_kpa: float | None = None
         self._mm = _USUAL_MM
         self._grid = QGridLayout()
@@ -104,6 +108,7 @@ class ShelfPage(QWidget):
         card.column.addWidget(self.why)
         card.column.addWidget(self.charts, 1)
         card.column.addLayout(self._grid)
+        card.column.addWidget(self.facts)
         self._side = SideCard(330)
         column = self._side.column
         for words, inside in (
@@ -202,6 +207,8 @@ class ShelfPage(QWidget):
             )
             colour = theme.colour(roles[curve.id]).name() if curve.id in roles else theme.colour("quiet").name()
             box.setStyleSheet(f"color: {colour};")
+        told = [[coloured(theme.colour(role).name(), curve.name), "; ".join(curve.handling)] for curve, role in self.charts.shown]
+        self.facts.setText(table([row for row in told if row[1]], spacing=4))
         self.charts.update()
 
     def _rows(self) -> None:

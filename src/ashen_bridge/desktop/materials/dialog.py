@@ -6,6 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFrame,
@@ -23,6 +24,8 @@ from PyQt6.QtWidgets import (
 from ashen_bridge.changes.materials import where_used
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.materials.curve_view import CurveView
+from ashen_bridge.desktop.materials.tests_dialog import TestsDialog
+from ashen_bridge.desktop.materials.tracer import TraceDialog
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.dialog import WorkDialog
 from ashen_bridge.desktop.parts.field_form import FieldForm
@@ -45,6 +48,7 @@ _ONLY_FOR = {
     "temperature_exponent": (MaterialKind.SOLID,),
     "flow": (MaterialKind.PASTE, MaterialKind.PUTTY, MaterialKind.PHASE_CHANGE),
     "compression": (MaterialKind.PAD, MaterialKind.GRAPHITE),
+    "handling": (),
     "stock_thicknesses_mm": tuple(kind for kind in MaterialKind if kind is not MaterialKind.GAS),
 }
 _COMPUTED = LAYERS | {MaterialKind.SOLID}
@@ -55,7 +59,7 @@ class MaterialsDialog(WorkDialog):
 
     def __init__(self, session: Session, theme: Theme, asker: Asker, parent: QWidget | None = None) -> None:
         super().__init__("Materials", parent)
-        self.session, self.asker = session, asker
+        self.session, self.asker, self._theme = session, asker, theme
         self._shown = ""
         self.tree = QTreeWidget()
         self.tree.setHeaderHidden(True)
@@ -84,6 +88,15 @@ class MaterialsDialog(WorkDialog):
         self.wrong.setWordWrap(True)
         self.take = QPushButton("Use these points")
         self.take.clicked.connect(self._take_curve)
+        self.trace = QPushButton("Trace a chart picture…")
+        self.trace.setToolTip("Two points on each axis, then along the curve")
+        self.trace.clicked.connect(self._trace)
+        self.tests = QPushButton("From tests…")
+        self.tests.setToolTip("A thickness series or a squeeze under a scale: what it says of this material, with its ±")
+        self.tests.clicked.connect(self._tests)
+        self.handling = Words()
+        self.handling.setObjectName("quiet")
+        self.handling.setWordWrap(True)
         self._lay_out()
         session.project_changed.connect(self.refresh)
         self.resize(880, 660)
@@ -130,10 +143,18 @@ class MaterialsDialog(WorkDialog):
         curve.addWidget(words)
         curve.addLayout(both)
         curve.addWidget(self.wrong)
-        curve.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
+        below = QHBoxLayout()
+        below.addWidget(self.take)
+        below.addWidget(self.trace)
+        below.addStretch(1)
+        curve.addLayout(below)
         origin = Words("Where the figures come from")
         origin.setObjectName("section")
-        for widget in (self.name, self.used, self.form, self._curve_part, origin):
+        top = QHBoxLayout()
+        top.addWidget(self.name, 1)
+        top.addWidget(self.tests)
+        column.addLayout(top)
+        for widget in (self.used, self.handling, self.form, self._curve_part, origin):
             column.addWidget(widget)
         for text, field in (("Source", self.source), ("Test method", self.method)):
             row = QHBoxLayout()
@@ -244,6 +265,9 @@ class MaterialsDialog(WorkDialog):
         used = where_used(self.session.project, material.id)
         self.used.setText(f"{material.kind.value.capitalize()} · used in {len(used)} places" if used else "Not used yet")
         self.used.setToolTip("\n".join(used[:20]))
+        said = material.handling.words or (library()[material.id].handling.words if material.id in library() else ())
+        self.handling.setText("; ".join(said))
+        self.handling.setVisible(bool(said))
         self.form.show_path(f"materials.{material.id}")
         source = material.sources[0]
         self.source.show_text(source.text)
@@ -288,6 +312,27 @@ class MaterialsDialog(WorkDialog):
         except TypedError as error:
             problem = str(error)
         self.wrong.setText(problem)
+
+    def _trace(self) -> None:
+        path = self.asker.open_file("Picture of a chart", "", "Picture (*.png *.jpg *.jpeg)")
+        if path:
+            self.trace_picture(path)
+
+    def trace_picture(self, path: str) -> TraceDialog | None:
+        """Trace the curve of this material off a picture; None where that cannot be read."""
+        image, material = QImage(path), self.current()
+        if image.isNull() or material is None:
+            self.wrong.setText(f"“{path.rpartition('/')[2]}” cannot be read as a picture.")
+            return None
+        name = material.id
+        dialog = TraceDialog(image, self._theme, lambda curve: self.session.attempt(materials.set_curve(name, curve)), self)
+        dialog.show()
+        return dialog
+
+    def _tests(self) -> None:
+        material = self.current()
+        if material is not None:
+            TestsDialog(self.session, material, self.asker, self).show()
 
     def _set_source(self) -> str:
         material = self.current()

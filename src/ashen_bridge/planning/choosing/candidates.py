@@ -85,9 +85,9 @@ def _piece_words(material: Material, piece: Piece) -> str:
 
 def _sheet(material: Material, thickness: float, piece: str = "pad") -> Piece:
     p = practice()
-    return Piece(
-        id=piece, material=material.id, thickness_mm=q(thickness, round(p.stock_sd * thickness, 4), "assumed", p.stock_note)
-    )
+    tolerance = material.handling.thickness_tolerance
+    share = p.stock_sd if tolerance is None else tolerance / 2  # a tolerance is two standard uncertainties
+    return Piece(id=piece, material=material.id, thickness_mm=q(thickness, round(share * thickness, 4), "assumed", p.stock_note))
 
 
 def _one(place: Place, material: Material, kind: Kind, piece: Piece) -> Candidate:

@@ -136,10 +136,13 @@ class Pool:
 
     def score(self, key: Key, aim: Aim) -> float:
         """Return how badly a plan serves an aim: what is broken first, then limits, then the aim itself."""
-        row = self.row(key)
+        return self.score_of(self.row(key), aim)
+
+    def score_of(self, row: Row, aim: Aim) -> float:
+        """Return how badly what came of a plan serves an aim."""
         bad = _BROKEN * float(np.maximum(row.over, 0.0).sum()) + _OVER * float(np.maximum(-row.margin, 0.0).sum())
         least = float(row.margin.min(initial=50.0))
-        cool = row.die_c + _OTHER * row.warm_c - 0.5 * min(least, 20.0) + _WASHER * self.washers[key[-1]]
+        cool = row.die_c + _OTHER * row.warm_c - 0.5 * min(least, 20.0) + _WASHER * self.washers[row.key[-1]]
         match aim:
             case "coolest":
                 return bad + cool
@@ -151,7 +154,7 @@ class Pool:
             case "cheapest":
                 return bad + (row.cost if row.cost is not None else row.changed) + 0.05 * row.minutes + 0.1 * cool
             case "quietest":
-                return bad - 3 * self.quieter_db(key) + 0.1 * cool
+                return bad - 3 * self._quieter_db(row) + 0.1 * cool
             case "longest":
                 return bad - 8 * row.years + 0.3 * cool
 
@@ -187,10 +190,12 @@ class Pool:
 
     def quieter_db(self, key: Key) -> float:
         """Return by how many decibels fans may be quieter under a plan until the first limit is reached; 0 without fans."""
+        return self._quieter_db(self.row(key))
+
+    def _quieter_db(self, row: Row) -> float:
         curve = self.fan_curve
         if curve is None:
             return 0.0
-        row = self.row(key)
         each = zip(self.bounds, row.margin, strict=True)
         return min((curve.less(bound.sensor, float(left)) for bound, left in each), default=0.0)
 

@@ -153,7 +153,7 @@ class ShelfCurve:
     """One material: resistances [mm²·K/W] over free thickness [mm] at a pressure, and push [kPa] over compression.
 
     `film_um` is the bond line of what flows [µm] at that pressure; then there is one resistance. `odd` says what stands out
-    beside its kind.
+    beside its kind, `handling` how it is handled and sold.
     """
 
     id: str
@@ -166,3 +166,4 @@ class ShelfCurve:
     film_um: float | None
     claimed: bool
     odd: str = ""
+    handling: tuple[str, ...] = ()

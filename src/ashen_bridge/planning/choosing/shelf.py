@@ -48,11 +48,17 @@ def shelf_curve(material: Material, pressure_kpa: float, thickness_mm: float = 1
 def shelf(materials: Iterable[Material], pressure_kpa: float, thickness_mm: float = 1.0) -> tuple[ShelfCurve, ...]:
     """Return the curves of some materials, the least resisting first."""
     found = [
-        replace(curve, odd=odd_claim(one))
+        replace(curve, odd=odd_claim(one), handling=handling_words(one))
         for one in materials
         if (curve := shelf_curve(one, pressure_kpa, thickness_mm)) is not None
     ]
     return tuple(sorted(found, key=lambda one: min(one.resistance)))
+
+
+def handling_words(material: Material) -> tuple[str, ...]:
+    """Return how a material is handled and sold: as it says, else as the library says of the one it was copied from."""
+    shipped = library().get(material.id)
+    return material.handling.words or (shipped.handling.words if shipped is not None else ())
 
 
 def odd_claim(material: Material) -> str:
