@@ -184,7 +184,7 @@ class ChooseDesk(QObject):
 
     def _compared(self) -> Asked | None:
         session = self.session
-        if len(session.project.builds) < 2 or not session.project.points:
+        if len(session.project.builds) < (2 if self.other is None else 1) or not session.project.points:
             return None
         builds = [one.id for one in session.project.builds if not self.view.builds or one.id in self.view.builds]
         points = [one.id for one in session.project.points if one.id in self.view.points] or [session.view.point]
