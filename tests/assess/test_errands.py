@@ -91,6 +91,7 @@ def test_asking_is_an_errand_too() -> None:
 # ---- sweeps
 
 
+@pytest.mark.long
 def test_a_sweep_writes_one_table(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     target = tmp_path / "all.csv"
     save_project(tmp_path / "card.json", project(Card(FOUR)))

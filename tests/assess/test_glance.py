@@ -109,6 +109,7 @@ def test_the_strip_at_a_glance_is_the_strip_of_whole_fields(card: Project, engin
     assert quick[-1].die_c == pytest.approx(report.component("die").t_max_c, abs=1e-3)
 
 
+@pytest.mark.long
 def test_what_was_looked_at_before_changes_no_look(card: Project) -> None:
     wanted = thicken_sheets(card, BUILD, LEFT, 0.1)
     fresh, used = Engine(), Engine()

@@ -119,6 +119,7 @@ def test_the_power_that_is_possible_is_where_the_margin_goes() -> None:
     assert "present power" in answer.text
 
 
+@pytest.mark.long
 def test_the_ambient_that_is_possible_shifts_all_air_alike() -> None:
     answer = ask(DEMO, None, None, "ambient", 0.0, ENGINE)
     shift = answer.value - 24.0

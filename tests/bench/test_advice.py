@@ -182,6 +182,7 @@ def test_a_gain_in_quiet_gives_the_old_temperature_back(here: Bench) -> None:
     assert quieter(engine, open_anything("demo:buoy").project, "as_found", "bench", "cpu", 5.0) is None
 
 
+@pytest.mark.long
 def test_advice_by_the_command_line(capsys: pytest.CaptureFixture[str]) -> None:
     main(["transfer", "demo:buoy", "stock", "--warmer", "8", "--json"])
     assert json.loads(capsys.readouterr().out)["text"].endswith("past its limit of 65 °C.")

@@ -64,6 +64,7 @@ def test_what_nothing_usual_explains_is_said(here: Planted) -> None:
     assert found.verdict.startswith("None")
 
 
+@pytest.mark.long
 def test_beliefs_sum_to_one_and_come_in_order(here: Planted) -> None:
     found = here.diagnosed(here.planted(here.listed["air"], 0.5, seed=9))
     weights = [one.weight for one in found.suspects]
@@ -86,6 +87,7 @@ def card() -> tuple[Project, list[RunFigures], Engine]:
     return made, modelled_figures(made, *[run.id for run in made.runs], engine=engine), engine
 
 
+@pytest.mark.long
 def test_all_runs_speak_and_the_pad_of_the_demo_is_named(card: tuple[Project, list[RunFigures], Engine]) -> None:
     """A rear pad that covers a third (the demo's script says so) was fitted at the repair; the runs before it know it whole."""
     project, (stock, pads, repaired), engine = card
@@ -106,6 +108,7 @@ def test_all_runs_speak_and_the_pad_of_the_demo_is_named(card: tuple[Project, li
     assert f"“{repaired.run.label}”: Pad B2" in earlier.verdict
 
 
+@pytest.mark.long
 def test_one_run_alone_of_the_same_device_cannot_tell_as_much(card: tuple[Project, list[RunFigures], Engine]) -> None:
     project, (*_, repaired), engine = card
     alone = diagnose.diagnose(engine, project, [repaired])
@@ -146,6 +149,7 @@ def test_runs_of_several_builds_are_refused(here: Planted) -> None:
         list(Trial.preparing(here.engine, here.project, runs))
 
 
+@pytest.mark.long
 def test_diagnose_by_the_command_line(
     here: Planted, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -82,6 +82,7 @@ def test_builds_beside_each_other_as_table_csv_and_json(capsys: pytest.CaptureFi
     assert "nothing" in err
 
 
+@pytest.mark.long
 def test_tolerances_are_told_and_weights_are_checked(capsys: pytest.CaptureFixture[str]) -> None:
     text, _, code = run(capsys, "tolerances", "demo:buoy", "--chance", "0.8", "--json")
     assert code == 0

@@ -138,6 +138,7 @@ def test_window_start_loads_no_heavy_package() -> None:
     assert done.returncode == 0, done.stderr
 
 
+@pytest.mark.long
 def test_measure_says_gaps_budgets_and_what_to_read_next(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     out, _, code = run(capsys, "measure", DEMO, "--build", "as_found", "--joint", "pad_l1", "--json", "--covariance")
     assert code == 0

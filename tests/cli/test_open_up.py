@@ -46,6 +46,7 @@ def corners(truth: Path) -> str:
     return " ".join(f"{x:.1f},{y:.1f}" for x, y in json.loads(truth.read_text())["corners"])
 
 
+@pytest.mark.long
 def test_a_film_is_scanned_read_and_taken_in_as_evidence(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     image, kept = tmp_path / "film.png", tmp_path / "kept.ashb"
     _, _, code = run(capsys, "simulate-film", DEMO, "--build", "as_found", "--joint", "pad_r1", "--seed", "5", "-o", str(image))

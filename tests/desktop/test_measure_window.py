@@ -152,6 +152,7 @@ def caliper() -> Iterator[tuple[int, str]]:
             os.close(end)
 
 
+@pytest.mark.long
 def test_a_route_walked_with_a_caliper_and_one_slip(qtbot: QtBot, window: MainWindow, caliper: tuple[int, str]) -> None:
     """Its button takes readings; a slip is questioned, what is held or rubbish left out, and the verdict's ± shrinks."""
     page, session = at_measure(qtbot, window), window.session

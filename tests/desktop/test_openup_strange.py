@@ -74,6 +74,7 @@ def test_every_screw_of_many_has_a_cell_of_its_own() -> None:
     assert len(set(cells)) == len(cells) == MANY + 8 + 1, "the eight of the card, and what lies there of old"
 
 
+@pytest.mark.long
 def test_marks_of_what_is_gone_are_said_and_stop_nothing(qtbot: QtBot, page: tuple[MainWindow, OpenPage]) -> None:
     _, made = page
     made.turn_to("seen")

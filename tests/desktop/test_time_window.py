@@ -90,6 +90,7 @@ def test_chances_are_drawn_shown_and_forgotten_with_the_next_edit(qtbot: QtBot, 
     qtbot.waitUntil(lambda: "chance" not in card.margin.text(), timeout=30_000)
 
 
+@pytest.mark.long
 def test_where_the_watts_go_and_what_a_perfect_layer_would_gain(qtbot: QtBot, opened: Opener) -> None:
     window = opened("demo:beamformer")
     settled(qtbot, window)
@@ -103,6 +104,7 @@ def test_where_the_watts_go_and_what_a_perfect_layer_would_gain(qtbot: QtBot, op
     assert not ways.panel.isVisible(), "no sensor reads it, so there is nothing to rank for"
 
 
+@pytest.mark.long
 def test_asking_for_a_fan_speed_in_the_window(qtbot: QtBot, opened: Opener) -> None:
     window = opened("demo:correlator")
     settled(qtbot, window)

@@ -64,6 +64,7 @@ def test_from_why_to_the_pad_in_three_clicks(qtbot: QtBot, window: MainWindow) -
     assert (view.workspace, view.selected, view.build) == ("stack", "pad_b2", "plan_a")
 
 
+@pytest.mark.long
 def test_odds_are_changed_kept_in_the_file_and_undone(qtbot: QtBot, window: MainWindow) -> None:
     look(window, workspace="baseline", run="repaired", run_page="diagnose")
     page = baseline(window)

@@ -33,6 +33,7 @@ def seen(made: Scan, with_strip: bool = True) -> FilmReading:
     return read_film(image, made.corners, W, H, scale)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("light", LIGHTS)
 @pytest.mark.parametrize("turned", [-25.0, 6.0, 190.0])
 @pytest.mark.parametrize("name", CONTACTS)
@@ -59,6 +60,7 @@ def test_without_a_strip_the_centre_is_within_its_own_error(name: str) -> None:
     assert abs(found.covered - made.covered) < max(3 * found.covered_sd, 0.03)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("pixels", "suffix", "quality"), [(3500, "jpg", 80), (900, "jpg", 60), (700, "png", 90)])
 def test_pixels_and_squeezing_hardly_matter(pixels: int, suffix: str, quality: int) -> None:
     made = scan(CONTACTS["half bare"], W, H, Scanner(pixels=pixels, quality=quality, lean=0.12), suffix)

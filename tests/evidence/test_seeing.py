@@ -126,6 +126,7 @@ def test_expected_statements_agree_and_surprising_ones_say_what_would_be_off(eng
     assert surprise.words.count(". ") == 1, "what disagrees, and the number that would have to be off"
 
 
+@pytest.mark.long
 def test_the_number_named_would_really_do_it(engine: Engine, card: Project) -> None:
     """Moved by as much as it says, the gap of the whole device moves by about what was missing."""
     from ashen_bridge.model import paths
@@ -143,6 +144,7 @@ def test_the_number_named_would_really_do_it(engine: Engine, card: Project) -> N
     assert gaps[1] - gaps[0] == pytest.approx(part * surprise.off_mm, rel=0.4)
 
 
+@pytest.mark.long
 def test_evidence_moves_gaps_as_rejection_does(engine: Engine, card: Project) -> None:
     """Against a truth made another way: plain draws of all numbers, weighed by the same likelihood."""
     from ashen_bridge.evidence.likelihood import Contacts as Shape
@@ -194,6 +196,7 @@ def test_what_excludes_each_other_is_named_both(engine: Engine, card: Project) -
     assert ("even_mem_l1", "It was set aside.") in again.refused
 
 
+@pytest.mark.long
 def test_what_is_gone_is_refused_in_words_and_order_does_not_matter(engine: Engine, card: Project) -> None:
     two = said(card, ("pad_l1", "mem_l1", "deep"), ("die_joint", "die", "thick"))
     gone = said(two, ("pad_of_old", "mem_l1", "deep"), ("pad_l1", "mem_r3", "deep"))
@@ -233,6 +236,7 @@ def film(covered: float, x: float) -> tuple[ContactPicture, Image]:
     return picture, Image(id="shot", sha256="0" * 64, suffix="png")
 
 
+@pytest.mark.long
 def test_a_picture_is_evidence_too(engine: Engine, card: Project) -> None:
     agrees = one(asked(engine, take_picture(card, *film(1.0, 1.0))))
     odd = one(asked(engine, take_picture(card, *film(0.2, 5.0))))

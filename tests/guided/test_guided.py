@@ -158,6 +158,7 @@ def test_every_kind_computes_and_what_was_seen_is_fitted_or_said(name: str) -> N
     assert project.runs[0].build == "as_found", "what was seen is a run like any other"
 
 
+@pytest.mark.long
 def test_what_cannot_be_fitted_is_said_with_what_would_have_to_be_otherwise() -> None:
     """Four hundred watts that leave the chip at two kelvins over the room: no cooler of the kind does that."""
     found = described(Answers(core_c=27.0, hot_c=28.0, watts=400.0, around=(0, 0, 0, 0), room_c=25.0))

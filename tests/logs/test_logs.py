@@ -244,6 +244,7 @@ def judged(before: np.ndarray, after: np.ndarray) -> list[str]:
     return [one.verdict for one in differences(pairs, spread_between([before, after]))]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("count", [1, 2, 3])
 def test_equal_runs_seldom_show_a_difference_anywhere(count: int) -> None:
     chance = np.random.default_rng(10 + count)

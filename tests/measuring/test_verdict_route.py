@@ -47,6 +47,7 @@ def test_what_a_reading_would_take_is_what_brute_force_says(engine: Engine) -> N
     assert len(_draws(gauged)) == 500
 
 
+@pytest.mark.long
 def test_the_most_worth_comes_first_and_then_the_nearest(engine: Engine) -> None:
     project = open_anything("demo:correlator").project
     *_, (_, route) = routing(engine, project, "as_found")

@@ -221,6 +221,7 @@ def test_lies_of_what_is_gone_do_no_harm(card: Project) -> None:
     assert not tray(history).lying
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", range(1, 26))
 def test_devices_of_every_kind_are_opened_and_their_lids_stay(seed: int) -> None:
     """Twenty-five invented devices: cards, lidded processors, boxes; springs, arms, shoulders, with and without a backplate."""

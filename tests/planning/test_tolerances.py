@@ -66,6 +66,7 @@ def allowed(project: Project, chance: float) -> Tolerances:
     return found
 
 
+@pytest.mark.long
 def test_draws_with_the_allowed_tolerances_hold_as_often_as_is_wanted(stack: Project) -> None:
     found = allowed(stack, 0.9)
     assert found.rows

@@ -89,6 +89,7 @@ def test_fans_that_stand_are_refused() -> None:
         coarse(cooled(FINS, card=Card(FOUR, fan_percent=0.0)))
 
 
+@pytest.mark.long
 def test_rising_air_wants_upright_fins() -> None:
     natural: Plain = {"type": "natural", "count": 10, "fin_thickness_mm": 1.5, "fin_height_mm": 30.0}
     card = Card(FOUR, die_power=8.0)

@@ -92,6 +92,7 @@ def differences(few: Course, whole: Course) -> np.ndarray:
     )
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("name", "pattern"),
     [

@@ -267,6 +267,7 @@ def test_lines_keep_their_distance_follow_the_weightiest_and_mirror(found: list[
     assert np.allclose(0.1 - other.x[::-1], lines.x, atol=1e-9)
 
 
+@pytest.mark.long
 @settings(max_examples=40, deadline=None)
 @given(features)
 def test_columns_cover_all_of_the_grid_and_are_as_narrow_as_wanted(found: list[Feature]) -> None:

@@ -244,6 +244,7 @@ def test_any_start_temperature() -> None:
         read_pattern("step 5min from 900C")
 
 
+@pytest.mark.long
 def test_the_error_of_a_step_is_within_what_is_allowed() -> None:
     truth = looked("burst 20s in 1min", tolerance=0.005, times=(20.0, 60.0)).asked().values_c
     misses = []

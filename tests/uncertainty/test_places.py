@@ -42,6 +42,7 @@ def dense(change: Change, system: LinearSystem) -> np.ndarray:
     return np.concatenate([links, change.diagonal, change.right])
 
 
+@pytest.mark.long
 def test_together_they_do_what_each_does_alone(case: Case) -> None:
     several = [group for group in case.groups if len(group) > 1]
     assert several, "nothing is saved where no two go together"
@@ -76,6 +77,7 @@ def test_no_slab_of_a_group_meets_another(case: Case) -> None:
             assert not np.any(np.isin(system.i, some) & np.isin(system.j, others))
 
 
+@pytest.mark.long
 def test_each_bodys_warming_is_as_if_it_were_warmed_alone(case: Case) -> None:
     alone = [case.coarse.warmer(10.0, cells.cells) for cells in case.coarse.bodies()]
     for cells, change in case.answers.feedback():
