@@ -149,6 +149,7 @@ def test_a_foreign_log_is_imported_mapped_windowed_and_compared(qtbot: QtBot, op
     assert [one.name for one in page.curves.picture.upper] == ["After the pad change", "Repaired, by the other logger"]
 
 
+@pytest.mark.long
 def test_the_mapping_is_remembered_for_the_next_log(qtbot: QtBot, opened: Opener, foreign: Path) -> None:
     window = opened()
     page = at_baseline(qtbot, window)
@@ -239,6 +240,7 @@ def test_anything_dropped_is_one_sentence_and_no_freeze(qtbot: QtBot, opened: Op
     assert max(gaps) < 0.5, "the window goes on while a file is looked at"
 
 
+@pytest.mark.long
 def test_several_files_come_one_after_the_other(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
     window = opened()
     page = at_baseline(qtbot, window)
@@ -330,6 +332,7 @@ def test_runs_are_removed_after_asking_come_back_and_are_exported(qtbot: QtBot, 
     qtbot.waitUntil(lambda: "annot" in window.notice.words.text(), timeout=WAIT)
 
 
+@pytest.mark.long
 def test_curves_zoom_push_and_read_by_mouse_and_keys(qtbot: QtBot, opened: Opener) -> None:
     window = opened()
     settled(qtbot, window)

@@ -83,6 +83,7 @@ def test_ask_read_a_refusal_take_a_plan_compare_undo(qtbot: QtBot, window: MainW
     assert session.project == before
 
 
+@pytest.mark.long
 def test_wishes_are_edits_and_ask_anew(qtbot: QtBot, window: MainWindow) -> None:
     page, session = at_choose(qtbot, window), window.session
     card = page.plans.wishes

@@ -211,6 +211,7 @@ def test_leaving_asks_once_and_what_was_typed_comes_back(qtbot: QtBot, opened: O
     assert not again.isVisible()
 
 
+@pytest.mark.long
 def test_guided_start_beside_unsaved_work_opens_another_window(qtbot: QtBot, opened: Opener, bench: Workbench) -> None:
     window = opened("", Opened(project(Card(FOUR))))
     assert window.session.apply(set_values("Rename", {"name": "Precious"}))

@@ -125,6 +125,7 @@ def roomy(opened: Opener) -> MainWindow:
     return opened("", Opened(crowd()))
 
 
+@pytest.mark.long
 def test_any_text_size_fits_a_window_of_1280(qtbot: QtBot, bench: Workbench, roomy: MainWindow) -> None:
     """One window through all sizes; Baseline must fit too."""
     roomy.commands["edit_mode"].trigger()

@@ -125,6 +125,7 @@ def test_an_evening_at_the_bench(qtbot: QtBot, window: MainWindow) -> None:
     numbers_are_taken_over_in_one_step(qtbot, window, page)
 
 
+@pytest.mark.long
 def test_arrow_keys_go_from_gap_to_gap_and_the_board_turns(qtbot: QtBot, window: MainWindow) -> None:
     page = at_measure(qtbot, window)
     page.plan.setFocus()

@@ -234,6 +234,7 @@ def test_a_film_is_read_and_taken_as_evidence(qtbot: QtBot, window: MainWindow, 
     assert session.project.pictures == (picture,)
 
 
+@pytest.mark.long
 def test_a_build_that_nobody_closed_is_closed_with_one_click(qtbot: QtBot, opened: Opener) -> None:
     """With a device of one's own there are no closings yet: what is seen can be said all the same."""
     project = replaced(

@@ -235,6 +235,7 @@ def another_program_is_heard_over_a_socket_and_a_pipe(qtbot: QtBot, window: Main
     assert page.state == "choose"
 
 
+@pytest.mark.long
 def test_recording_from_every_source(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
     """One window, one source after the other."""
     a_simulated_device_is_recorded_and_kept_as_one_step(qtbot, window)

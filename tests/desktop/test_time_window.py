@@ -146,6 +146,7 @@ def test_a_sink_becomes_one_of_another_kind_and_back_by_undo(qtbot: QtBot, opene
     assert next(body for body in window.session.project.device.bodies if body.id == "cooler").sink.type == "rated"
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", ["beamformer", "buoy"])
 def test_the_other_demos_open_from_the_menu(qtbot: QtBot, opened: Opener, name: str) -> None:
     window = opened("demo:correlator")

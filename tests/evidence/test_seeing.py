@@ -184,6 +184,7 @@ def test_one_wrong_click_does_not_decide(engine: Engine, card: Project) -> None:
     assert not seen.problem
 
 
+@pytest.mark.long
 def test_what_excludes_each_other_is_named_both(engine: Engine, card: Project) -> None:
     seen = asked(engine, said(card, ("pad_l1", "mem_l1", "untouched"), ("pad_l1", "mem_l1", "deep")))
     (sentence,) = seen.contradictions

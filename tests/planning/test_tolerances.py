@@ -77,6 +77,7 @@ def test_draws_with_the_allowed_tolerances_hold_as_often_as_is_wanted(stack: Pro
     assert sum(row.statistical for row in wider.rows) >= sum(row.statistical for row in found.rows)
 
 
+@pytest.mark.long
 def test_a_limit_that_is_passed_already_is_said(stack: Project) -> None:
     cold = replaced(
         stack, device=replaced(stack.device, limits=tuple(replaced(one, max_c=q(40.0)) for one in stack.device.limits))

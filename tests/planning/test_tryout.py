@@ -39,7 +39,10 @@ def tryout_of(project: Project, engine: Engine) -> tuple[Tryout, tuple[Place, ..
     return made, found, options
 
 
-@pytest.mark.parametrize("name", ["demo:correlator", "demo:buoy", "card 3", "card 8"])
+_SLOW = [pytest.param(one, marks=pytest.mark.long) for one in ("demo:correlator", "card 8")]
+
+
+@pytest.mark.parametrize("name", ["demo:buoy", "card 3", *_SLOW])
 def test_a_batch_says_what_each_prediction_says(name: str) -> None:
     """Forces to some hundredths, sensors within 0.5 K of the coarse field, where nothing runs away."""
     project = open_anything(name).project if name.startswith("demo") else truth(int(name.split()[1])).project

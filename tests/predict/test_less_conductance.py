@@ -28,6 +28,7 @@ def worth(model: HeatModel) -> float:
     return float(Sources(field.grid, model).steady @ (field.temperature - model.reference))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", KINDS)
 def test_a_conductance_taken_away_never_helps(kind: str) -> None:
     project = Project.parse(device(1006, kind))  # type: ignore[arg-type]

@@ -54,6 +54,7 @@ def test_workings_go_when_there_is_no_room(engine: Engine, ready: Preparation) -
     assert kept.get("two") is ready
 
 
+@pytest.mark.long
 def test_slopes_against_differences_of_whole_refined_predictions(engine: Engine) -> None:
     """On the mesh a user gets: the slopes of numbers of every sort, by refined predictions of the moved device."""
     spreads = {

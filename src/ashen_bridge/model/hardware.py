@@ -18,7 +18,10 @@ Cell = Annotated[str, StringConstraints(pattern=r"^[A-Z][0-9]{1,2}$")]
 
 
 class Hardware(Frozen):
-    """How a screw looks, for the tray: all of it optional. `driver` is head and size as printed on drivers, such as PH1 or T6."""
+    """How a screw looks, for the tray: all of it optional. `driver` is head and size as printed on drivers, such as PH1 or T6.
+
+    `engages_mm` is how much of its thread sits in the hole as found, `spare_mm` how far its tip is from bottoming.
+    """
 
     length_mm: float | None = Field(default=None, gt=0.0, le=200.0)
     thread: Name = ""
@@ -26,6 +29,8 @@ class Hardware(Frozen):
     driver: Name = ""
     turns_in: Literal["", "metal", "plastic"] = ""
     locker: Known = "unknown"
+    engages_mm: float | None = Field(default=None, gt=0.0, le=100.0)
+    spare_mm: float | None = Field(default=None, ge=0.0, le=100.0)
 
 
 class Screw(Frozen):
@@ -46,7 +51,10 @@ class Screw(Frozen):
 
 
 class Plug(Frozen):
-    """A cable between the board and something that comes off. A `hidden` one tears if that is pulled first."""
+    """A cable between the board and something that comes off. A `hidden` one tears if that is pulled first.
+
+    `most_a` is what its header may give, where that is written.
+    """
 
     id: Id
     name: Name = ""
@@ -56,6 +64,7 @@ class Plug(Frozen):
     side: Side = Side.FRONT
     of: Id | None = None
     hidden: bool = False
+    most_a: float | None = Field(default=None, gt=0.0, le=50.0)
 
     @property
     def label(self) -> str:

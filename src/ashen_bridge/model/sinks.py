@@ -31,7 +31,7 @@ class FanPoint(Frozen):
 
 
 class Fan(Frozen):
-    """A fan, or several alike side by side: noise of one at rated speed, its curve, and the share of its air that cools."""
+    """A fan, or several alike: noise and current of one at rated speed, its curve, and the share of its air that cools."""
 
     id: Id
     name: Name = ""
@@ -39,6 +39,7 @@ class Fan(Frozen):
     noise_db: Beside[Decibel]
     curve: tuple[FanPoint, ...] = Field(default=(), max_length=64)
     rated_rpm: Heat[Positive | None] = None
+    current_a: float | None = Field(default=None, gt=0.0, le=20.0)
     ducted: Heat[Fraction] = Field(default_factory=lambda: q(1.0, 0.0, "assumed"))
 
     @model_validator(mode="after")

@@ -14,6 +14,8 @@ if TYPE_CHECKING:
     from ashen_bridge.planning.allowed import Tolerances
     from ashen_bridge.planning.choosing.stages import Stage
     from ashen_bridge.planning.comparing import Compared
+    from ashen_bridge.planning.cutting.orders import CutPlan
+    from ashen_bridge.planning.cutting.volumes import Dispensed
     from ashen_bridge.planning.interventions import Intervention
     from ashen_bridge.planning.remedies import Effect
     from ashen_bridge.planning.sliding import Slid
@@ -64,6 +66,16 @@ def staged(engine: Engine, project: Project, build: str, point: str, plan: Plan)
     from ashen_bridge.planning.choosing.stages import staging
 
     yield from staging(engine, project, build, point, plan)
+
+
+def cutting(engine: Engine, project: Project, build: str) -> Iterator[tuple[float, tuple[CutPlan, tuple[Dispensed, ...]] | None]]:
+    """Lay the pieces of a build onto sheets, and say what is dispensed."""
+    from ashen_bridge.planning.cutting.orders import cut_plan
+    from ashen_bridge.planning.cutting.volumes import dispensing
+
+    dispensed = dispensing(engine, project, build)
+    yield 0.5, None
+    yield 1.0, (cut_plan(project, build, dispensed), dispensed)
 
 
 def tolerances(

@@ -20,3 +20,14 @@ def sheet(engine: Engine, project: Project, procedure: Procedure, size: Size) ->
     del engine
     yield 0.3, None
     yield 1.0, sheet_pdf(project, procedure, size)
+
+
+def cut_sheet(engine: Engine, project: Project, build: str, size: Size) -> Iterator[tuple[float, bytes | None]]:
+    """Print the cut sheet of a build as PDF, drawings at exactly 1:1."""
+    from ashen_bridge.planning.cutting.orders import cut_plan
+    from ashen_bridge.planning.cutting.volumes import dispensing
+    from ashen_bridge.report.cut_sheet import cut_pdf
+
+    dispensed = dispensing(engine, project, build)
+    yield 0.3, None
+    yield 1.0, cut_pdf(project, cut_plan(project, build, dispensed), dispensed, size)
