@@ -10,10 +10,10 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.measure.kept_dialog import KeptDialog
-from ashen_bridge.desktop.openup.found_dialog import FoundDialog
 from ashen_bridge.desktop.openup.page import OpenPage
 from ashen_bridge.desktop.openup.seen_page import PAD
 from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.desktop.steps.found_dialog import FoundDialog
 from ashen_bridge.editing import procedures as page_edits
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything

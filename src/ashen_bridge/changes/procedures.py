@@ -36,6 +36,8 @@ def tick(project: Project, procedure: str, step: str, at: str = "", lies: Sequen
     if held is not None:
         raise ProjectError(f"First confirm: {held.text}")
     changed = _with_step(project, said, step, done=True, done_at=at)
+    if said.steps[n].kind == "screw":
+        return replaced(changed, tray=_went_back(changed.tray, said.steps[n].about, True))
     return replaced(changed, tray=_laid(changed.tray, lies)) if lies else changed
 
 
@@ -44,6 +46,8 @@ def untick(project: Project, procedure: str, step: str) -> Project:
     said = find(project.procedures, procedure, "procedure")
     one = said.steps[_place(said, step)]
     changed = _with_step(project, said, step, done=False, done_at="")
+    if one.kind == "screw":
+        return replaced(changed, tray=_went_back(changed.tray, one.about, False))
     if one.kind != "unscrew":
         return changed
     return replaced(changed, tray=tuple(lies for lies in changed.tray if lies.screw not in one.about))
@@ -142,6 +146,10 @@ def remove_screw(project: Project, screw: str) -> Project:
     kept = tuple(one for one in project.device.screws if one.id != screw)
     without = replaced(project, device=replaced(project.device, screws=kept))
     return lose(without, screw)
+
+
+def _went_back(tray: Sequence[Lies], screws: Sequence[str], back: bool) -> tuple[Lies, ...]:
+    return tuple(replaced(one, back=back) if one.screw in screws else one for one in tray)
 
 
 def _laid(tray: Sequence[Lies], lies: Sequence[Lies]) -> tuple[Lies, ...]:

@@ -133,7 +133,7 @@ STEPS: dict[int, Migration] = {
     6: Migration(_readings),  # instruments and readings, in place of measurements
     7: Migration(_procedures),  # procedures in place of checklists; screws, plugs and what is dangerous
     8: Migration(dict),  # wishes, stock with volumes, a shop with prices, findings that were switched off
-    9: Migration(dict),  # how a material is handled and sold; how far a screw engages, what a header and a fan take
+    9: Migration(dict),  # how materials are handled and sold; what screws, headers and fans bear; steps that close
 }
 """Format version → what makes it the next one."""
 

@@ -25,7 +25,9 @@ class ProcedureStep(Frozen):
     """
 
     id: Id
-    kind: Literal["hold", "do", "unscrew", "unplug", "lift", "look", "keep", "wait"] = "do"
+    kind: Literal[
+        "hold", "do", "unscrew", "unplug", "lift", "look", "keep", "wait", "clean", "place", "dispense", "plug", "lower", "screw"
+    ] = "do"
     text: Text
     caution: Text = ""
     hold: Literal["", "licensed", "warranty", "power", "battery", "charge", "static", "photos", "other"] = ""

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from ashen_bridge.changes.edit import Edit
 from ashen_bridge.model.material import Material
+from ashen_bridge.model.procedures import Procedure
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.choosing.result import Advice, Plan, ShelfCurve
 
@@ -76,6 +77,13 @@ def cutting(engine: Engine, project: Project, build: str) -> Iterator[tuple[floa
     dispensed = dispensing(engine, project, build)
     yield 0.5, None
     yield 1.0, (cut_plan(project, build, dispensed), dispensed)
+
+
+def closing_up(engine: Engine, project: Project, build: str, agent: Literal["99", "70"]) -> Iterator[tuple[float, Procedure]]:
+    """Work out the steps that close a build up."""
+    from ashen_bridge.planning.closing_up import closing_up as made
+
+    yield 1.0, made(engine, project, build, agent)
 
 
 def tolerances(

@@ -9,7 +9,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.planning.lifting import lifts
 from ashen_bridge.planning.tray import tray
 
-_AGENTS = {
+AGENTS = {
     "99": "isopropyl alcohol, 99 %: dries without a trace",
     "70": "isopropyl alcohol, 70 %: gentler to plastics, dries slower",
 }
@@ -43,6 +43,6 @@ def needs(project: Project, build: str | None = None, agent: str = "99") -> tupl
         found.append(Need("tweezers, finger cots", "pads tear, and fingers grease them"))
         found.append(Need("a caliper", "old pads, heights and landings are measured while they lie open"))
     if off:
-        found.append(Need(f"lint-free wipes, {_AGENTS[agent]}", "after everything was noted"))
+        found.append(Need(f"lint-free wipes, {AGENTS[agent]}", "after everything was noted"))
         found.append(Need("a camera", "both faces, before anything is wiped"))
     return tuple(found)

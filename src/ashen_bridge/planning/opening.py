@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
-from ashen_bridge.changes.names import fresh_id, slug
+from ashen_bridge.changes.names import fresh_id
 from ashen_bridge.model.bodies import PlateRole
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.fasteners import Fastener
 from ashen_bridge.model.hardware import Hazards
-from ashen_bridge.model.procedures import Procedure, ProcedureStep
+from ashen_bridge.model.procedures import Procedure
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.crosswise import crosswise
 from ashen_bridge.planning.lifting import Lift, lifts
 from ashen_bridge.planning.practice import cautions, cautions_at, practice
+from ashen_bridge.planning.step_writer import StepWriter, at_place
 from ashen_bridge.planning.tray import tray
 from ashen_bridge.words.numbers import short
 
@@ -43,7 +44,7 @@ def opening(project: Project, build: str | None = None, schools: Schools = Schoo
     chosen = project.build(build)
     name = fresh_id(f"open_{chosen.id}"[:48], [one.id for one in project.procedures])
     stops = " ".join(one.text for one in cautions() if one.stops and one.applies(project.device.hazards))
-    steps = _Steps()
+    steps = StepWriter()
     if stops:
         steps.add("hold", "Stop here. This device is not for this bench.", caution=stops, hold="licensed")
     else:
@@ -60,20 +61,7 @@ def opening(project: Project, build: str | None = None, schools: Schools = Schoo
     return Procedure(id=name, name=f"Open up {chosen.label}", kind="open up", build=chosen.id, steps=tuple(steps.made))
 
 
-class _Steps:
-    """Steps as they are written down, each with an id of its own."""
-
-    def __init__(self) -> None:
-        self.made: list[ProcedureStep] = []
-
-    def add(self, kind: str, text: str, about: Sequence[str] = (), **says: Any) -> None:
-        stem = slug(f"{says.get('hold') or kind} {about[0] if about else ''}", "step")
-        name = fresh_id(stem, [one.id for one in self.made])
-        said = {"id": name, "kind": kind, "text": text, "about": tuple(about), **says}
-        self.made.append(ProcedureStep.model_validate(said))
-
-
-def _hold_points(steps: _Steps, project: Project, schools: Schools) -> None:
+def _hold_points(steps: StepWriter, project: Project, schools: Schools) -> None:
     hazards, minutes = project.device.hazards, practice().minutes["hold"]
     if "unknown" in (hazards.mains, hazards.regulated, hazards.battery_state):
         asked = "No mains voltage inside, nothing medical or out of a vehicle, no swollen or pierced battery: then go on."
@@ -102,7 +90,7 @@ def _hold_points(steps: _Steps, project: Project, schools: Schools) -> None:
     steps.add("hold", text, hold="photos", minutes=2 * minutes)
 
 
-def _before(steps: _Steps) -> None:
+def _before(steps: StepWriter) -> None:
     steps.add(
         "look",
         "Before it is open: shake it gently, tap the plate, look at the fan for oil, feel where the case was hot. "
@@ -111,21 +99,21 @@ def _before(steps: _Steps) -> None:
     )
 
 
-def _way_in(steps: _Steps, project: Project, off: Sequence[Lift]) -> None:
+def _way_in(steps: StepWriter, project: Project, off: Sequence[Lift]) -> None:
     """Covers, and the plugs that are not under what comes off later; the battery's first."""
     device, minutes = project.device, practice().minutes
     for holds in dict.fromkeys(one.holds for one in device.screws):
         screws = [one for one in device.screws if one.holds == holds]
         text = f"Take out {_counted(len(screws))} of the {holds}, into the tray as numbered."
         about = [one.id for one in screws]
-        steps.add("unscrew", text, about, minutes=len(screws) * minutes["screw"], **_at(screws))
+        steps.add("unscrew", text, about, minutes=len(screws) * minutes["screw"], **at_place(screws))
     later = {plug.id for lift in off for plug in lift.plugs if plug.hidden}
     for plug in sorted(device.plugs, key=lambda one: one.what != "battery"):
         if plug.id not in later:
             _unplug(steps, project, plug.id)
 
 
-def _unplug(steps: _Steps, project: Project, name: str) -> None:
+def _unplug(steps: StepWriter, project: Project, name: str) -> None:
     plug = next(one for one in project.device.plugs if one.id == name)
     hidden = " It lies hidden: lift nothing before it is off." if plug.hidden else ""
     steps.add(
@@ -134,11 +122,11 @@ def _unplug(steps: _Steps, project: Project, name: str) -> None:
         [plug.id],
         caution=cautions_at("unplug", project.device.hazards),
         minutes=practice().minutes["plug"],
-        **_at([plug]),
+        **at_place([plug]),
     )
 
 
-def _take_off(steps: _Steps, project: Project, lift: Lift, numbers: Mapping[str, int]) -> None:
+def _take_off(steps: StepWriter, project: Project, lift: Lift, numbers: Mapping[str, int]) -> None:
     hazards, p = project.device.hazards, practice()
     name = lift.plate.label
     _loosen(steps, lift, hazards, numbers)
@@ -167,7 +155,7 @@ def _take_off(steps: _Steps, project: Project, lift: Lift, numbers: Mapping[str,
         )
 
 
-def _loosen(steps: _Steps, lift: Lift, hazards: Hazards, numbers: Mapping[str, int]) -> None:
+def _loosen(steps: StepWriter, lift: Lift, hazards: Hazards, numbers: Mapping[str, int]) -> None:
     p = practice()
     arms = [one for one in lift.fasteners if one.kind == _ARM]
     sprung = [one for one in lift.fasteners if one.kind == _SPRUNG]
@@ -208,7 +196,7 @@ def _turns(screws: Sequence[Fastener], rounds: int) -> str:
     return "half a turn" if turns == 0.5 else "one turn" if turns == 1 else f"{short(turns)} turns"
 
 
-def _inside(steps: _Steps, project: Project, build: Build, off: Sequence[Lift]) -> None:
+def _inside(steps: StepWriter, project: Project, build: Build, off: Sequence[Lift]) -> None:
     pads = {
         piece.material
         for lift in off
@@ -224,7 +212,7 @@ def _inside(steps: _Steps, project: Project, build: Build, off: Sequence[Lift]) 
     steps.add("do", text, minutes=practice().minutes["keep"], caution=cautions_at("clean", project.device.hazards))
 
 
-def _expected_time(steps: _Steps) -> None:
+def _expected_time(steps: StepWriter) -> None:
     """Say at the photographs, the last hold point, how long it takes."""
     total = sum(one.minutes for one in steps.made)
     for n, one in enumerate(steps.made):
@@ -235,10 +223,3 @@ def _expected_time(steps: _Steps) -> None:
 
 def _counted(n: int) -> str:
     return "the screw" if n == 1 else f"the {n} screws"
-
-
-def _at(parts: Sequence[Any]) -> dict[str, Any]:
-    """Return where on the board one thing is; several have no one place."""
-    if len(parts) == 1:
-        return {"x_mm": parts[0].x_mm, "y_mm": parts[0].y_mm, "side": parts[0].side}
-    return {"side": parts[0].side} if parts else {}

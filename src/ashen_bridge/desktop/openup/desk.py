@@ -1,98 +1,67 @@
-"""What Open up looks at beside what all workspaces do: page, side, step, contact, screw; and its questions."""
+"""What Open up looks at beside what every page of steps does: page, contact; and its questions."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Literal
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
+from ashen_bridge.desktop.charts.outlines import Box
+from ashen_bridge.desktop.openup.contacts import contact_marks
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.desktop.steps.board_picture import ContactMark
+from ashen_bridge.desktop.steps.desk import StepsDesk, StepsView
 from ashen_bridge.evidence import errands as evidence
 from ashen_bridge.evidence.result import Looked, Seen
-from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.closings import Closing
 from ashen_bridge.model.errors import AshenError
-from ashen_bridge.model.procedures import Procedure, ProcedureStep
+from ashen_bridge.model.procedures import Procedure
 from ashen_bridge.planning.opening import Schools, Static, opening
-from ashen_bridge.planning.tray import Tray, tray
 
 Page = Literal["steps", "seen", "film"]
 
 
 @dataclass(frozen=True)
-class OpenView:
-    """`step` is the one that is looked at, the next one while empty; `joint` and `lower` the contact; `screw` one of the tray."""
+class OpenView(StepsView):
+    """`joint` and `lower` are the contact that is looked at."""
 
     page: Page = "steps"
-    side: Side = Side.FRONT
-    step: str = ""
     joint: str = ""
     lower: str = ""
     closing: str = ""
-    screw: str = ""
     static: Static = "strap"
 
 
-class OpenDesk(QObject):
-    """Open up's own state. `changed` follows what is looked at and what was found."""
+class OpenDesk(StepsDesk):
+    """Open up's own state."""
 
-    changed = pyqtSignal()
+    kind = "open up"
+    nothing = "There is nothing to open up yet."
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.session = session
-        self.view = OpenView()
+        super().__init__(session, OpenView(), parent)
         self.seen: Question[Seen] = Question(session.questions, "What was seen", self._now)
         self.seen.changed.connect(self.changed)
 
-    def look(self, view: OpenView) -> None:
-        """Look at something else; changed copies are made with `dataclasses.replace`."""
-        if view != self.view:
-            self.view = view
-            self.changed.emit()
-
-    # ---- steps
-
-    @property
-    def begun(self) -> Procedure | None:
-        """The procedure by which this build is opened, if one was begun."""
-        build = self.session.view.build
-        found = [one for one in self.session.project.procedures if one.kind == "open up" and one.build in (build, None)]
-        return found[-1] if found else None
-
-    @property
-    def procedure(self) -> Procedure | None:
-        """The procedure that is looked at: begun, or as it would be; None where the build cannot be resolved."""
-        if self.begun is not None or not self.session.project.builds:
-            return self.begun
+    def made(self) -> Procedure | None:
+        """Return the procedure as it would be; None where the build cannot be resolved."""
         try:
             return opening(self.session.project, self.session.view.build, Schools(self.view.static))
         except AshenError:
             return None
 
     @property
-    def step(self) -> ProcedureStep | None:
-        """The step that is looked at: the chosen one, else the next."""
-        procedure = self.procedure
-        if procedure is None:
-            return None
-        chosen = next((one for one in procedure.steps if one.id == self.view.step), None)
-        return chosen or procedure.next or (procedure.steps[-1] if procedure.steps else None)
+    def at_steps(self) -> bool:
+        """Whether steps are looked at, not what contacts show."""
+        return bool(self.view.page != "seen")
 
-    @property
-    def tray(self) -> Tray:
-        """Where every screw is; none where the build cannot be resolved."""
-        try:
-            return tray(self.session.project, self.session.view.build) if self.session.project.builds else Tray(())
-        except AshenError:
-            return Tray(())
-
-    def choose_step(self, step: ProcedureStep) -> None:
-        """Look at a step, on its side of the board."""
-        self.look(replace(self.view, step=step.id, side=step.side))
+    def contacts(self, boxes: Mapping[str, Box]) -> Sequence[ContactMark]:
+        """Return what contacts show."""
+        return contact_marks(self, dict(boxes))
 
     # ---- what is seen
 

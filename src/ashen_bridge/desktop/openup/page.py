@@ -12,7 +12,7 @@ from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.openup.desk import OpenDesk, Page
 from ashen_bridge.desktop.openup.film_page import FilmPage
 from ashen_bridge.desktop.openup.seen_page import SeenPage
-from ashen_bridge.desktop.openup.steps_page import StepsPage
+from ashen_bridge.desktop.openup.steps_page import OpenStepsPage
 from ashen_bridge.desktop.parts.turned import TurnedPages
 from ashen_bridge.desktop.parts.workspace import Room
 
@@ -31,10 +31,10 @@ class OpenPage(QWidget):
         self.room, self._shown = room, shown
         self.desk = OpenDesk(room.session, self)
         theme = room.theme()
-        self.steps = StepsPage(self.desk, room)
+        self.steps = OpenStepsPage(self.desk, room)
         self.seen = SeenPage(self.desk, theme, room.asker, room.folder)
         self.film = FilmPage(self.desk, theme, room.asker, room.folder)
-        self._pages: dict[Page, StepsPage | SeenPage | FilmPage] = {"steps": self.steps, "seen": self.seen, "film": self.film}
+        self._pages: dict[Page, OpenStepsPage | SeenPage | FilmPage] = {"steps": self.steps, "seen": self.seen, "film": self.film}
         self.turned = TurnedPages(PAGES, self._pages, self.turn_to)
         self.turns = self.turned.turns
         column = QVBoxLayout(self)

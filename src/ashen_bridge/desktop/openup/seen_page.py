@@ -14,10 +14,8 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QToolButton, 
 from ashen_bridge.changes import evidence as changes
 from ashen_bridge.changes.edit import edit
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.openup.board_picture import said_of
-from ashen_bridge.desktop.openup.board_view import BoardView
+from ashen_bridge.desktop.openup.contacts import said_of
 from ashen_bridge.desktop.openup.desk import OpenDesk
-from ashen_bridge.desktop.openup.photos import PATTERN, is_there, photo
 from ashen_bridge.desktop.openup.seen_words import found_words, gap_words
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.cards import Card, SideCard
@@ -26,6 +24,8 @@ from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
+from ashen_bridge.desktop.steps.board_view import BoardView
+from ashen_bridge.desktop.steps.photos import PATTERN, is_there, photo
 from ashen_bridge.editing import evidence as edits
 from ashen_bridge.editing.closings import close_build
 from ashen_bridge.model.errors import AshenError

@@ -40,7 +40,6 @@ class OpenUp(Workspace):
             for n in range(1, 11)
         )
         return (
-            Command("step_done", "Step done, and on to the next", "Ctrl+Return", group, self._go_on, self._at_steps),
             Command("recipe_open", "Go by a recipe…", "", group, self._recipe, lambda: bool(self.session.project.builds)),
             Command("recipe_save", "Save the procedure as a recipe…", "", group, self._save_recipe, self._at_steps),
             *marks,
@@ -52,7 +51,13 @@ class OpenUp(Workspace):
     def _at_seen(self) -> bool:
         return self.shown and self._page is not None and self._page.desk.view.page == "seen"
 
-    def _go_on(self) -> None:
+    @property
+    def can_go_on(self) -> bool:
+        """Whether steps are looked at."""
+        return self._at_steps()
+
+    def go_on(self) -> None:
+        """Tick the step that is shown."""
         self.page().steps.card.go_on()
 
     def _mark(self, n: int) -> None:

@@ -99,6 +99,14 @@ class Workspace(QObject, metaclass=_Meta):
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme, if the page is there."""
 
+    @property
+    def can_go_on(self) -> bool:
+        """Whether there is a step to be ticked: one key goes on, wherever steps are worked by."""
+        return False
+
+    def go_on(self) -> None:
+        """Tick the step that is shown, and show the next."""
+
     def may_leave(self) -> bool:
         """Ask about work that closing the window would lose; returns whether it may close."""
         return True

@@ -63,6 +63,7 @@ class General:
             Command("undo_list", "List of what was done", "Ctrl+Alt+Z", "Change", self.show_undo_list),
             materials.command(self.room),
             points.command(self.room),
+            Command("step_done", "Step done, and on to the next", "Ctrl+Return", "Change", self.go_on, self._can_go_on),
             Command("cancel", "Call off the running work", "Ctrl+.", "Device", self.session.questions.cancel_all),
             *(Command(f"go_{name}", one.spec.purpose, one.spec.keys, "Look", one.show) for name, one in self.workspaces.items()),
         )
@@ -82,6 +83,15 @@ class General:
             Command("guide", "Guide to this page", "F1", "Help", self.show_guide),
             Command("keys", "Overview of keys", "F2", "Help", lambda: KeysSheet(self.room.commands, self.room.over).show()),
         )
+
+    def _can_go_on(self) -> bool:
+        return any(one.shown and one.can_go_on for one in self.workspaces.values())
+
+    def go_on(self) -> None:
+        """Tick the step that is shown, in the workspace that is looked at."""
+        for one in self.workspaces.values():
+            if one.shown and one.can_go_on:
+                one.go_on()
 
     # ---- undo
 

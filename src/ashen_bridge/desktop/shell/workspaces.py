@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ashen_bridge.desktop.baseline.workspace import Baseline
 from ashen_bridge.desktop.choose.workspace import Choose
+from ashen_bridge.desktop.closeup.workspace import CloseUp
 from ashen_bridge.desktop.cut.workspace import CutWorkspace
 from ashen_bridge.desktop.measure.workspace import Measure
 from ashen_bridge.desktop.openup.workspace import OpenUp
@@ -11,4 +12,4 @@ from ashen_bridge.desktop.parts.workspace import Workspace
 from ashen_bridge.desktop.prove.workspace import Prove
 from ashen_bridge.desktop.stack.workspace import Stack
 
-WORKSPACES: tuple[type[Workspace], ...] = (Baseline, OpenUp, Measure, Stack, Choose, CutWorkspace, Prove)
+WORKSPACES: tuple[type[Workspace], ...] = (Baseline, OpenUp, Measure, Stack, Choose, CutWorkspace, CloseUp, Prove)

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.openup.desk import OpenDesk
 from ashen_bridge.desktop.parts.plain import show_tip
+from ashen_bridge.desktop.steps.desk import StepsDesk
 from ashen_bridge.planning.practice import practice
 from ashen_bridge.planning.tray import Slot, cell
 
@@ -20,7 +20,7 @@ class TrayView(QWidget):
 
     screw_chosen = pyqtSignal(str)
 
-    def __init__(self, desk: OpenDesk, theme: Theme) -> None:
+    def __init__(self, desk: StepsDesk, theme: Theme) -> None:
         super().__init__()
         self.desk, self.theme = desk, theme
         self.setAccessibleName("The screw tray")

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ashen_bridge.desktop.openup.desk import OpenDesk
 from ashen_bridge.desktop.parts.printed import Printed
 from ashen_bridge.desktop.parts.workspace import Room
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked
+from ashen_bridge.desktop.steps.desk import StepsDesk
 from ashen_bridge.report import errands
 
 
 class Printing(Printed):
     """One button with both papers."""
 
-    def __init__(self, desk: OpenDesk, room: Room) -> None:
+    def __init__(self, desk: StepsDesk, room: Room) -> None:
         self._desk = desk
         super().__init__(room, desk.session.questions, "Print sheet…", "The sheet")
 

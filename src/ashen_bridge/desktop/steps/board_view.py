@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QWidget
 
 from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.openup.board_painter import SCREW, BoardPainting
-from ashen_bridge.desktop.openup.board_picture import BoardPicture, ContactMark, ScrewMark, board_picture
-from ashen_bridge.desktop.openup.desk import OpenDesk
 from ashen_bridge.desktop.parts.plain import show_tip
+from ashen_bridge.desktop.steps.board_painter import SCREW, BoardPainting
+from ashen_bridge.desktop.steps.board_picture import BoardPicture, ContactMark, ScrewMark, board_picture
+from ashen_bridge.desktop.steps.desk import StepsDesk
 from ashen_bridge.model.bodies import Side
 
 _DRAGGED_PX, _PLUG = 14.0, 13.0
@@ -30,7 +30,7 @@ class BoardView(QWidget):
     contact_chosen = pyqtSignal(str, str)
     wedge_drawn = pyqtSignal(float)
 
-    def __init__(self, desk: OpenDesk, theme: Theme) -> None:
+    def __init__(self, desk: StepsDesk, theme: Theme) -> None:
         super().__init__()
         self.desk, self.theme = desk, theme
         self._from: QPointF | None = None

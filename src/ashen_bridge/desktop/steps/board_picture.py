@@ -1,4 +1,4 @@
-"""What the board shows while it lies open, as plain values: screws, plugs, and what its contacts show."""
+"""What the board shows while it lies open, as plain values: screws, plugs, and contacts."""
 
 from __future__ import annotations
 
@@ -6,10 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ashen_bridge.desktop.charts.outlines import Box, Outline, outlines_of
-from ashen_bridge.desktop.openup.desk import OpenDesk
+from ashen_bridge.desktop.steps.desk import StepsDesk
 from ashen_bridge.model.bodies import Board, Side
-from ashen_bridge.model.evidence import Evidence
-from ashen_bridge.model.project import Project
 
 Point = tuple[float, float]
 
@@ -66,7 +64,7 @@ class BoardPicture:
     words: str = ""
 
 
-def board_picture(desk: OpenDesk) -> BoardPicture:
+def board_picture(desk: StepsDesk) -> BoardPicture:
     """Return the board of the build that is looked at, for the page that is."""
     session = desk.session
     bodies = session.project.bodies_of(session.build) if session.project.builds else ()
@@ -74,16 +72,16 @@ def board_picture(desk: OpenDesk) -> BoardPicture:
     if board is None:
         return BoardPicture(words="There is no board yet.")
     side, step = desk.view.side, desk.step
-    about = step.about if step is not None and desk.view.page == "steps" else ()
+    about = step.about if step is not None and desk.at_steps else ()
     outlines = outlines_of(bodies, side, ("substrate", "component", "plate"), about)
     extent = board.footprint.bounds
-    if desk.view.page == "seen":
+    if not desk.at_steps:
         boxes = {one.id: one.box for one in outlines}
-        return BoardPicture(extent, outlines, contacts=_contacts(desk, boxes), side=side)
+        return BoardPicture(extent, outlines, contacts=tuple(desk.contacts(boxes)), side=side)
     return BoardPicture(extent, outlines, _screws(desk, about), _plugs(desk, about), side=side)
 
 
-def _screws(desk: OpenDesk, about: Sequence[str]) -> tuple[ScrewMark, ...]:
+def _screws(desk: StepsDesk, about: Sequence[str]) -> tuple[ScrewMark, ...]:
     turns = {name: n + 1 for n, name in enumerate(about)}
     found = []
     for one in desk.tray.slots:
@@ -94,36 +92,14 @@ def _screws(desk: OpenDesk, about: Sequence[str]) -> tuple[ScrewMark, ...]:
     return tuple(found)
 
 
-def _plugs(desk: OpenDesk, about: Sequence[str]) -> tuple[PlugMark, ...]:
+def _plugs(desk: StepsDesk, about: Sequence[str]) -> tuple[PlugMark, ...]:
     begun = desk.begun
-    off = {name for step in (begun.steps if begun else ()) if step.kind == "unplug" and step.done for name in step.about}
+    off: set[str] = set()
+    for step in begun.steps if begun else ():
+        if (step.kind == "unplug" and step.done) or (step.kind == "plug" and not step.done):
+            off |= {*step.about}
     return tuple(
         PlugMark(one.id, one.label, (one.x_mm, one.y_mm), one.id in off, one.hidden, one.id in about)
         for one in desk.session.project.device.plugs
         if one.side is desk.view.side
     )
-
-
-def _contacts(desk: OpenDesk, boxes: dict[str, Box]) -> tuple[ContactMark, ...]:
-    found = desk.found
-    if found is None or desk.closing is None:
-        return ()
-    odd = {one.id for one in found.statements if not one.agrees}
-    marks = []
-    for one in found.looked:
-        if one.lower in boxes:
-            said = said_of(desk.session.project, desk.closing.id, one.joint, one.lower)
-            words = ", ".join(each.says for each in said)
-            toward = next((each.toward_deg for each in said if each.toward_deg is not None), None)
-            chosen = (one.joint, one.lower) == (desk.view.joint, desk.view.lower)
-            surprise = any(each.id in odd for each in said)
-            marks.append(
-                ContactMark(one.joint, one.lower, one.name, boxes[one.lower], one.expected, words, surprise, toward, chosen)
-            )
-    return tuple(marks)
-
-
-def said_of(project: Project, closing: str, joint: str, lower: str) -> tuple[Evidence, ...]:
-    """Return what counts of what was said of a contact."""
-    where = (closing, joint, lower)
-    return tuple(one for one in project.evidence if (one.closing, one.joint, one.lower) == where and not one.aside)

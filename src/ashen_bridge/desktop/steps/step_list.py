@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QFont
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.openup.desk import OpenDesk
+from ashen_bridge.desktop.steps.desk import StepsDesk
 
 _ID = Qt.ItemDataRole.UserRole
 
@@ -17,7 +17,7 @@ class StepList(QListWidget):
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, desk: OpenDesk, theme: Theme) -> None:
+    def __init__(self, desk: StepsDesk, theme: Theme) -> None:
         super().__init__()
         self.desk, self.theme = desk, theme
         self.setObjectName("steps")

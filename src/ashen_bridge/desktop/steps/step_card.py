@@ -12,11 +12,11 @@ from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QPushButton, QVBo
 from ashen_bridge.changes import procedures as changes
 from ashen_bridge.changes.edit import edit
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.openup.desk import OpenDesk
-from ashen_bridge.desktop.openup.photos import PATTERN, is_there, photo
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.text_fields import StoryField
+from ashen_bridge.desktop.steps.desk import StepsDesk
+from ashen_bridge.desktop.steps.photos import PATTERN, is_there, photo
 from ashen_bridge.editing import procedures as edits
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.procedures import ProcedureStep
@@ -25,7 +25,7 @@ from ashen_bridge.model.procedures import ProcedureStep
 class StepCard(QFrame):
     """One step. Nothing on it changes the device."""
 
-    def __init__(self, desk: OpenDesk, theme: Theme, asker: Asker, folder: Callable[[], str]) -> None:
+    def __init__(self, desk: StepsDesk, theme: Theme, asker: Asker, folder: Callable[[], str]) -> None:
         super().__init__()
         self.setObjectName("card")
         self.desk, self.theme, self._asker, self._folder = desk, theme, asker, folder
@@ -91,7 +91,7 @@ class StepCard(QFrame):
         step, procedure, begun = self.desk.step, self.desk.procedure, self.desk.begun
         if step is None or procedure is None:
             self.place.setText("")
-            self.text.setText("There is nothing to open up yet.")
+            self.text.setText(self.desk.nothing)
             self._say_caution("")
             for widget in (self.done, self.back, self.wait, *self._below):
                 widget.setVisible(False)

@@ -1,0 +1,1 @@
+"""The Close up workspace."""
