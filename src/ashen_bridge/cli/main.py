@@ -257,7 +257,7 @@ for command in (
     *(opening_up.open_up, evidence.evidence, evidence.film, evidence.simulate_film),
     *(choosing.advise, choosing.compare_builds, choosing.tolerances, choosing.import_parts),
     *(choosing.fit_material, choosing.materials),
-    cutting.cut,
+    *(cutting.cut, cutting.close_up, cutting.report),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

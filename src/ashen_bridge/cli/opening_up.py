@@ -60,14 +60,15 @@ def open_up(
     if save_recipe is not None:
         write_atomically(save_recipe, write_recipe(said))
     if output is not None:
-        _write(project, said, output, size)
+        write_sheet(project, said, output, size)
     if as_json:
-        say(json.dumps(_plain(project, said), ensure_ascii=False, indent=1))
+        say(json.dumps(plain_procedure(project, said), ensure_ascii=False, indent=1))
     elif output is None:
-        say(_text(project, said))
+        say(procedure_text(project, said))
 
 
-def _write(project: Project, procedure: Procedure, output: Path, size: Literal["A4", "Letter"]) -> None:
+def write_sheet(project: Project, procedure: Procedure, output: Path, size: Literal["A4", "Letter"]) -> None:
+    """Write the sheet of a procedure as PDF or HTML, as its file is called."""
     from ashen_bridge.report.sheet import sheet_html, sheet_pdf
 
     if output.suffix.lower() == ".pdf":
@@ -78,7 +79,8 @@ def _write(project: Project, procedure: Procedure, output: Path, size: Literal["
         raise AshenError(f"A sheet is written as .pdf or .html, not as '{output.suffix or output.name}'.")
 
 
-def _plain(project: Project, procedure: Procedure) -> dict[str, Any]:
+def plain_procedure(project: Project, procedure: Procedure) -> dict[str, Any]:
+    """Return a procedure with its needs and its tray as plain data."""
     from ashen_bridge.planning.needs import needs
     from ashen_bridge.planning.tray import tray
 
@@ -97,7 +99,8 @@ def _plain(project: Project, procedure: Procedure) -> dict[str, Any]:
     }
 
 
-def _text(project: Project, procedure: Procedure) -> str:
+def procedure_text(project: Project, procedure: Procedure) -> str:
+    """Return a procedure as text."""
     from ashen_bridge.planning.needs import needs
 
     lines = [procedure.label, ""]

@@ -7,13 +7,14 @@ cannot be markup.
 from __future__ import annotations
 
 import base64
+import traceback
 import warnings
 from collections.abc import Mapping
 from functools import cache
 from importlib import resources
 from typing import Any, Literal
 
-from jinja2 import FunctionLoader, StrictUndefined, TemplateError
+from jinja2 import FunctionLoader, StrictUndefined, TemplateError, TemplateSyntaxError
 from jinja2.sandbox import SandboxedEnvironment
 
 from ashen_bridge.model.errors import AshenError
@@ -28,8 +29,10 @@ class PaperError(AshenError, ValueError):
     """A paper that cannot be made, in one sentence."""
 
 
-def html(template: str, values: Mapping[str, Any], size: Size = "A4", inside: bool = True) -> str:
+def html(template: str, values: Mapping[str, Any], size: Size = "A4", inside: bool = True, own: str | None = None) -> str:
     """Return a template filled in, style and fonts inside; for `pdf`, which brings the fonts itself, they may be left out.
+
+    `own` is the text of a user's own template, which takes the place of the one that ships under that name.
 
     Raises
     ------
@@ -40,9 +43,19 @@ def html(template: str, values: Mapping[str, Any], size: Size = "A4", inside: bo
         loader=FunctionLoader(_template), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
     try:
-        return environment.get_template(template).render(**values, size=size, style=_style(inside))
-    except TemplateError as error:
-        raise PaperError(f"The template '{template}' cannot be filled in: {error}.") from error
+        made = environment.get_template(template) if own is None else environment.from_string(own)
+        return made.render(**values, size=size, style=_style(inside))
+    except TemplateSyntaxError as error:
+        raise PaperError(f"The template has an error in line {error.lineno}: {error.message}.") from error
+    except (TemplateError, ArithmeticError, LookupError, TypeError, ValueError, AttributeError) as error:
+        line = _line_of(error)
+        raise PaperError(f"The template '{template}' cannot be filled in{line}: {error}.") from error
+
+
+def _line_of(error: BaseException) -> str:
+    """Return in which line of a template something went wrong, in words."""
+    at = [frame.lineno for frame in traceback.extract_tb(error.__traceback__) if frame.filename.startswith("<")]
+    return f", line {at[-1]}" if at else ""
 
 
 def pdf(page: str) -> bytes:
