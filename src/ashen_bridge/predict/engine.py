@@ -141,9 +141,10 @@ class Engine:
         *,
         fidelity: Fidelity = "coarse",
         watch: Watch | None = None,
+        bring: bool = True,
     ) -> Course:
         """Return what the sensors show over time for a load pattern. Raises `AshenError` for what cannot be computed."""
-        *_, (_, found) = self.over_time(project, build_id, point_id, pattern, fidelity=fidelity, watch=watch)
+        *_, (_, found) = self.over_time(project, build_id, point_id, pattern, fidelity=fidelity, watch=watch, bring=bring)
         assert found is not None  # the last one always is
         return found
 
@@ -156,10 +157,12 @@ class Engine:
         *,
         fidelity: Fidelity = "coarse",
         watch: Watch | None = None,
+        bring: bool = True,
     ) -> Iterator[tuple[float, Course | None]]:
         """Yield (progress, None) and at the end (1, course); see `transient`.
 
-        On the coarse field rises are brought to what the fine one settles to, so that a course ends at what a prediction shows.
+        On the coarse field rises are brought to what the fine one settles to, so that a course ends at what a prediction shows;
+        unless that is not wanted (`bring`), as for differences between courses.
         """
         point = project.point(point_id)
         half = self.rest(project, build_id, point)
@@ -172,7 +175,7 @@ class Engine:
         for progress, found in course(half.scene, point, model, frame, pattern, watch):
             if found is None:
                 yield 0.9 * progress, None
-            elif fidelity == "coarse":
+            elif fidelity == "coarse" and bring:
                 told = unthrottled(point)
                 # Inside air is found again and again on the fine field, unless it starts from what the coarse one came to.
                 lead = self.field(half, told, "coarse")[0].reached if told.inside != "given" else None

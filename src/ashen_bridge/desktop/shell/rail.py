@@ -28,6 +28,10 @@ class _Step(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(62, round(30 + self.theme.px(32)))
 
+    def minimumSizeHint(self) -> QSize:
+        """Where the screen is low, steps stand closer."""
+        return QSize(56, round(24 + self.theme.px(17)))
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -38,10 +42,12 @@ class _Step(QAbstractButton):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 0, 6, 0), 7, 7)
             painter.setBrush(self.theme.colour("ember"))
             painter.drawRoundedRect(QRectF(0, 12, 4, self.height() - 24), 2, 2)
-        icon(self.symbol, ink).paint(painter, QRect(0, 8, self.width(), 26))
+        top = round(max((self.height() - 26 - self.theme.px(20)) / 2, 0.0))
+        icon(self.symbol, ink).paint(painter, QRect(0, top, self.width(), 26))
         painter.setFont(self.theme.font(12, bold=self.isChecked()))
         painter.setPen(ink)
-        painter.drawText(self.rect().adjusted(0, 36, 0, 0), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, self.name)
+        where = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
+        painter.drawText(self.rect().adjusted(0, top + 27, 0, 0), where, self.name)
         if self.hasFocus():
             painter.setPen(QPen(self.theme.colour("ember"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -92,6 +98,8 @@ class Rail(QWidget):
             self._actions[name].setIcon(icon(symbol, theme.colour("ink")))
         for step in self._steps.values():
             step.theme = theme
-            step.setFixedHeight(step.sizeHint().height())
+            step.setMinimumHeight(step.minimumSizeHint().height())
+            step.setMaximumHeight(step.sizeHint().height())
+            step.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
             step.update()
         self.updateGeometry()
