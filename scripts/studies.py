@@ -20,6 +20,7 @@ import study_beliefs
 import study_described
 import study_engine
 import study_faults
+import study_first_power
 import study_gaps
 import study_intervals
 import study_mesh
@@ -37,6 +38,7 @@ ALL = (
     study_described.STUDY,
     study_engine.STUDY,
     study_faults.STUDY,
+    study_first_power.STUDY,
     study_gaps.STUDY,
     study_intervals.STUDY,
     study_mesh.ONCE,

@@ -13,7 +13,9 @@ from ashen_bridge.bench.first_power.shapes import Shapes, course_of
 from ashen_bridge.model.project import Project
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.uncertainty.preparation import Preparation, preparing
+from ashen_bridge.uncertainty.sampling import draw_samples
 
+_SAMPLES = 400
 _TELLS_K = 1.0  # what moves no sensor by that within the time is not looked for
 Step = tuple[float, Expected | None]
 
@@ -37,9 +39,12 @@ def expecting(engine: Engine, project: Project, build: str, point: str) -> Itera
     shown = healthy.values_c[:, columns]
     ends = healthy.steady_c[columns]
     share = np.clip((shown - ambient) / np.maximum(ends - ambient, 1e-6), 0.0, 1.2)
-    slopes = ready.slopes_of(np.zeros(len(ready.numbers)), 1.0, np.arange(len(ready.numbers)))
-    place = {name: n for n, name in enumerate(ready.sensors)}
-    slopes = slopes[:, [place[name] for name, _ in names]]
+    # By samples, not slopes: where a pad may let go, what is not known spreads further than any slope says.
+    drawn = draw_samples(ready, _SAMPLES)
+    place = {name: n for n, name in enumerate(drawn.sensors)}
+    columns = [place[name] for name, _ in names]
+    apart = drawn.values_c[:, columns] - np.median(drawn.values_c[:, columns], axis=0)
+    slopes = apart / np.sqrt(len(apart))
     pm = np.sqrt(((slopes[:, None, :] * share[None]) ** 2).sum(axis=0))
     shapes = Shapes(engine, project, build, point, [label for _, label in names], rough)
     cases: list[FaultCourse] = []

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 from scipy.special import logsumexp
-from scipy.stats import multivariate_normal
+from scipy.stats import multivariate_t
 
 from ashen_bridge.bench.first_power.expecting import at_time
 from ashen_bridge.bench.first_power.result import Expected, Judged, Suspected
@@ -14,6 +14,7 @@ from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.words.numbers import number, percent
 
 _NOISE_K, _COURSE = 1.0, 0.06  # a reading's own error, and how far a course over time may be off, as a share of the rise
+_TAILS = 5
 _STOP, _WARN = 0.9, 0.5  # beliefs from which it is told to stop, and to look
 _NEAR_K = 4.0  # a sensor that comes that near to its limit stops the run, whatever is believed
 _FROM_S = 20.0  # before that nothing is said but a limit
@@ -41,7 +42,8 @@ def judge(expected: Expected, at_s: float, readings: Mapping[str, float], ambien
         return near or Judged(at_s, False, "Too early to tell: go on.", 1.0, ())
     weights, ids = [0.0], [""]
     rest = read - healthy
-    likely = multivariate_normal(mean=np.zeros(len(known)), cov=spread, allow_singular=True)
+    # Heavier tails than a normal: of what may happen to a device, the model knows not all.
+    likely = multivariate_t(loc=np.zeros(len(known)), shape=spread * (_TAILS - 2) / _TAILS, df=_TAILS, allow_singular=True)
     none = float(likely.logpdf(rest))
     for one in expected.cases:
         each = at_time(expected, one.shown_c, at_s)[:, known] - healthy

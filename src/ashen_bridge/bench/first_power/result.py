@@ -11,9 +11,9 @@ from ashen_bridge.arrays import Floats
 class Expected:
     """Sensors in the first minutes after full power from idle air.
 
-    times_s : (n,). healthy_c : (n, n_sensor) if all is well, pm_k : its standard uncertainty. slopes_k : (n_number, n_sensor)
-    what every uncertain number does at rest, and `share` (n, n_sensor) how much of that is there at each time. limits_c : by
-    sensor, infinite where there is none.
+    times_s : (n,). healthy_c : (n, n_sensor) if all is well, pm_k : its standard uncertainty. slopes_k : (n_sample, n_sensor) how
+    far samples lie at rest from their middle, each by the root of their count, and `share` (n, n_sensor) how much of that is
+    there at each time. limits_c : by sensor, infinite where there is none.
     """
 
     build: str

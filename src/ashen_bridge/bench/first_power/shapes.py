@@ -22,7 +22,7 @@ from ashen_bridge.thermal.transient import Stage
 
 MINUTES = 5.0
 TIMES_S = (10.0, 20.0, 30.0, 45.0, 60.0, 90.0, 120.0, 180.0, 240.0, 300.0)
-_KINDS = ("touch", "worn", "film", "loose", "held", "oneside", "thick", "fan")
+KINDS = ("touch", "worn", "film", "loose", "held", "oneside", "thick", "fan")
 """What can go wrong while a device is closed: kinds of the diagnosis; a fan that is not plugged in is one that hardly turns."""
 _MOVED_K, _TOLERANCE_K = 0.5, 0.2  # ends below which nothing is learnt of a growth; error of a step
 
@@ -46,7 +46,7 @@ class Shapes:
         rises = healthy.values_c[:, self._column] - healthy.values_c[0, self._column].min()
         whole = healthy.steady_c[self._column] - healthy.values_c[0, self._column].min()
         self._usual: Floats = np.clip(rises / np.maximum(whole, 1e-6), 0.0, 1.0)
-        self.listed: tuple[Hypothesis, ...] = tuple(one for one in hypotheses(project, build, point) if one.kind in _KINDS)
+        self.listed: tuple[Hypothesis, ...] = tuple(one for one in hypotheses(project, build, point) if one.kind in KINDS)
         self._grown: dict[str, tuple[Floats, Floats]] = {}
         here = project.build(build)
         bodies = project.bodies_known(here)
