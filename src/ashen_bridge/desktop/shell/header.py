@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QMenu, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from ashen_bridge.desktop.look.icons import icon
 from ashen_bridge.desktop.look.theme import Theme
@@ -36,7 +36,7 @@ class Header(QWidget):
         self._name = ""
         self.device = Words()
         self.device.setObjectName("title")
-        self.device.setMinimumWidth(140)
+        self.device.setMinimumWidth(90)
         self.builds = _switch("Build")
         self.builds.activated.connect(lambda at: session.look(replace(session.view, build=self.builds.itemData(at))))
         self.build_menu = QPushButton("Build")
@@ -92,6 +92,9 @@ class Header(QWidget):
             self._buttons[name] = button
             row.addWidget(button)
         row.addWidget(self.menu)
+        self._spared = (self.build_menu, self.load, self._fan_words)
+        self.device.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._whole = super().minimumSizeHint().width()
 
     def _main_menu(self) -> QMenu:
         menu = QMenu(self)
@@ -123,7 +126,15 @@ class Header(QWidget):
             self._actions[name].setIcon(icon(name, theme.colour("ink")))
         self.menu.setIcon(icon("menu", theme.colour("ink")))
 
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as it is without what can be done elsewhere too: the menu has power and builds."""
+        spare = sum(one.sizeHint().width() + 6 for one in self._spared if not one.isHidden())
+        return QSize(max(super().minimumSizeHint().width() - spare, 320), super().minimumSizeHint().height())
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
+        wide = self.width() >= self._whole
+        for one in self._spared:
+            one.setVisible(wide)
         self._show_name()
 
     def _show_name(self) -> None:

@@ -32,6 +32,14 @@ _PROJECTS = (".ashb", ".json")
 _SIZE = QSize(1280, 800)
 
 
+class _Pages(QStackedWidget):
+    """One page at a time, as narrow as the one that is shown can be."""
+
+    def minimumSizeHint(self) -> QSize:
+        shown = self.currentWidget()
+        return shown.minimumSizeHint() if shown is not None else super().minimumSizeHint()
+
+
 class MainWindow(QMainWindow):
     """One window on one document. `gone` tells that it has closed."""
 
@@ -64,7 +72,7 @@ class MainWindow(QMainWindow):
         self.verdict = VerdictStrip(self.session, self.theme, lambda: self.workspace.spec.runs)
         self.findings = FindingsList(self.session, self.theme)
         self.rail = Rail(self.theme, self.commands, [one.spec for one in self.workspaces.values()])
-        self.pages = QStackedWidget()
+        self.pages = _Pages()
         self.status = WorkStatus(self.session)
         self._lay_out()
         self._listen()
