@@ -1,4 +1,4 @@
-"""Commands that make: the cut plan and its drawings, the steps that close up, the record."""
+"""The command that makes: the cut plan and its drawings."""
 
 from __future__ import annotations
 
@@ -99,74 +99,3 @@ def _text(plan: CutPlan, dispensed: tuple[Dispensed, ...]) -> str:
     lines += ["", *(f"{one.quantity} × {one.what}: {one.why}" for one in plan.orders)]
     lines += [f"! {said}" for said in plan.wrong]
     return "\n".join(lines).strip() or "Nothing is cut for this build."
-
-
-@click.command(name="close-up")
-@click.argument("project_file", metavar="PROJECT")
-@click.option("--build", help="Build that is closed up; the main build if not given.")
-@click.option(
-    "--agent", type=click.Choice(["99", "70"]), default="99", show_default=True, help="Alcohol that faces are cleaned with [%]."
-)
-@click.option("--size", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True, help="Paper.")
-@click.option("-o", "--output", type=_FILE, help="Where to write the sheet: .pdf or .html.")
-@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
-def close_up(
-    project_file: str,
-    build: str | None,
-    agent: Literal["99", "70"],
-    size: Literal["A4", "Letter"],
-    output: Path | None,
-    as_json: bool,
-) -> None:
-    """Say step by step how to close a build up: clean, lay, dispense, tighten crosswise by turns, check, first start."""
-    from ashen_bridge.cli.opening_up import plain_procedure, procedure_text, write_sheet
-    from ashen_bridge.planning.closing_up import closing_up
-    from ashen_bridge.predict.engine import Engine
-
-    project = in_force(opened(project_file).project)
-    said = closing_up(Engine(), project, build, agent)
-    if output is not None:
-        write_sheet(project, said, output, size)
-    if as_json:
-        say(json.dumps(plain_procedure(project, said), ensure_ascii=False, indent=1))
-    elif output is None:
-        say(procedure_text(project, said))
-
-
-@click.command()
-@click.argument("project_file", metavar="PROJECT")
-@click.option("--build", help="Build; the main build if not given.")
-@click.option("--point", help="Operating point; the first if not given.")
-@click.option("--part", "parts", multiple=True, help="Only these parts, in the usual order; all if none is named.")
-@click.option("--template", type=_FILE, help="A template of your own in place of the one that ships.")
-@click.option("--size", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True, help="Paper.")
-@click.option("-o", "--output", type=_FILE, required=True, help="Where to write the record: .pdf or .html.")
-def report(
-    project_file: str,
-    build: str | None,
-    point: str | None,
-    parts: tuple[str, ...],
-    template: Path | None,
-    size: Literal["A4", "Letter"],
-    output: Path,
-) -> None:
-    """Write everything a file knows of a device as one paper: predictions, drawings, readings, steps, runs, sources."""
-    from ashen_bridge.files.atomic import write_atomically
-    from ashen_bridge.model.errors import AshenError
-    from ashen_bridge.predict.engine import Engine
-    from ashen_bridge.report.record.paper import chosen, known_of, record_html, record_pdf
-
-    kind = output.suffix.lower()
-    if kind not in (".pdf", ".html", ".htm"):
-        raise AshenError(f"The record is written as .pdf or .html, not as '{output.suffix or output.name}'.")
-    chosen(parts)
-    own = None
-    if template is not None:
-        try:
-            own = template.read_text("utf-8")
-        except (OSError, UnicodeDecodeError) as error:
-            raise AshenError(f"The template '{template}' cannot be read: {error}.") from error
-    known = known_of(Engine(), in_force(opened(project_file).project), build, point)
-    made = record_pdf(known, parts, size, own) if kind == ".pdf" else record_html(known, parts, size, own).encode()
-    write_atomically(output, made)
-    say(f"The record is in {output}.")

@@ -11,7 +11,20 @@ from typing import TYPE_CHECKING, Any, Literal
 import click
 
 from ashen_bridge import __version__
-from ashen_bridge.cli import advice, caliper, choosing, cutting, evidence, fields, live, measure, opening_up, runs, triage
+from ashen_bridge.cli import (
+    advice,
+    caliper,
+    choosing,
+    cutting,
+    evidence,
+    fields,
+    finishing,
+    live,
+    measure,
+    opening_up,
+    runs,
+    triage,
+)
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.files.archive import save_project
@@ -257,7 +270,8 @@ for command in (
     *(opening_up.open_up, evidence.evidence, evidence.film, evidence.simulate_film),
     *(choosing.advise, choosing.compare_builds, choosing.tolerances, choosing.import_parts),
     *(choosing.fit_material, choosing.materials),
-    *(cutting.cut, cutting.close_up, cutting.report),
+    *(cutting.cut, finishing.close_up, finishing.first_power, finishing.burn_in, finishing.report, finishing.card),
+    *(finishing.recipe, finishing.new, finishing.service),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

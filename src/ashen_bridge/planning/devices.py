@@ -1,0 +1,89 @@
+"""A folder of devices as one list: state, last verdict, worst margin, next service."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ashen_bridge.model.calibrated import in_force
+from ashen_bridge.model.errors import AshenError
+from ashen_bridge.planning.service import Due, service_due
+from ashen_bridge.words.numbers import number
+
+if TYPE_CHECKING:
+    from ashen_bridge.predict.engine import Engine
+
+_KINDS = (".ashb", ".json")
+
+
+@dataclass(frozen=True)
+class DeviceRow:
+    """One file: what it is called, how it stands, the sensor nearest to its limit with its margin [K], when it is due.
+
+    `problem` is why it cannot be opened or computed.
+    """
+
+    path: Path
+    name: str
+    state: str = ""
+    worst: str = ""
+    margin_k: float | None = None
+    due: Due | None = None
+    problem: str = ""
+
+    @property
+    def line(self) -> str:
+        """It in one line."""
+        if self.problem:
+            return f"{self.name}: {self.problem}"
+        margin = "" if self.margin_k is None else f"{self.worst} {number(self.margin_k, 1)} K to spare; "
+        return f"{self.name}: {self.state}; {margin}{self.due.words if self.due is not None else 'no limits, so no date.'}"
+
+    def plain(self, today: date) -> dict[str, Any]:
+        """Return it as plain data, the dates of 10, 50 and 90 % chance counted from a day."""
+        days = [None if self.due is None else self.due.on(today, n) for n in range(3)]
+        return {
+            "file": str(self.path),
+            "name": self.name,
+            "state": self.state,
+            "worst": self.worst,
+            "margin_k": self.margin_k,
+            "due": [None if one is None else one.isoformat() for one in days],
+            "part": None if self.due is None else self.due.part,
+            "says": self.problem or (self.due.words if self.due is not None else ""),
+        }
+
+
+def devices(engine: Engine, folder: Path, opened: Callable[[str], Any]) -> Iterator[DeviceRow]:
+    """Yield a row for every device file of a folder, by name; what cannot be read says why."""
+    files = [folder] if folder.is_file() else sorted(one for one in folder.iterdir() if one.suffix.lower() in _KINDS)
+    for path in files:
+        try:
+            project = in_force(opened(str(path)).project)
+            name = project.name or project.device.name or path.stem
+            shown = [row for row in engine.shown(project, None, project.point().id)[0] if row.margin_k is not None]
+            worst = min(shown, key=lambda row: row.margin_k or 0.0, default=None)
+            yield DeviceRow(
+                path,
+                name,
+                _state(project),
+                worst.name if worst is not None else "",
+                worst.margin_k if worst is not None else None,
+                service_due(engine, project),
+            )
+        except AshenError as error:
+            yield DeviceRow(path, path.stem, problem=str(error))
+
+
+def _state(project: Any) -> str:
+    """Return how far the work on a device is, by what was written down last."""
+    open_steps = [one for one in project.procedures if one.next is not None and any(step.done for step in one.steps)]
+    if open_steps:
+        one = open_steps[-1]
+        return f"{one.kind}: step {one.steps.index(one.next) + 1} of {len(one.steps)}"
+    if project.runs:
+        return f"{len(project.runs)} runs, last “{project.runs[-1].label}”"
+    return "nothing measured yet"
