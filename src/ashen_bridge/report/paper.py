@@ -40,7 +40,7 @@ def html(template: str, values: Mapping[str, Any], size: Size = "A4", inside: bo
         Where the template asks for what it is not given, or is none.
     """
     environment = SandboxedEnvironment(
-        loader=FunctionLoader(_template), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+        loader=FunctionLoader(_shipped), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
     try:
         made = environment.get_template(template) if own is None else environment.from_string(own)
@@ -92,6 +92,12 @@ def pdf(page: str) -> bytes:
 
 def _font(name: str) -> bytes:
     return resources.files("ashen_bridge.fonts").joinpath(name).read_bytes()
+
+
+def _shipped(name: str) -> str | None:
+    """Return a template that ships, or nothing: a user's own template names what it includes, and may not reach other files."""
+    places = resources.files(__package__).joinpath("templates").iterdir()
+    return _template(name) if name in {place.name for place in places} else None
 
 
 def _template(name: str) -> str:
