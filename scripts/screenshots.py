@@ -18,9 +18,11 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from ashen_bridge.bench.first_power.expecting import at_time
 from ashen_bridge.desktop.__main__ import make_application
 from ashen_bridge.desktop.baseline.triage_sheet import TriageSheet
 from ashen_bridge.desktop.choose.page import ChoosePage
+from ashen_bridge.desktop.closeup.page import ClosePage
 from ashen_bridge.desktop.guided.dialog import GuidedDialog
 from ashen_bridge.desktop.look.preferences import Preferences
 from ashen_bridge.desktop.openup.page import OpenPage
@@ -165,6 +167,34 @@ def opening(bench: Workbench, camera: Camera) -> None:
     finish(bench, window)
 
 
+def closing(bench: Workbench, camera: Camera) -> None:
+    """Pieces on sheets, steps on the way back, the first minutes under load, burn-in."""
+    window = opened(bench)
+    look(window, workspace="cut", build="plan_a")
+    camera.window(window, "cut")
+    look(window, workspace="closeup", build="plan_a")
+    settle(window)
+    page = window.workspaces["closeup"].page()
+    assert isinstance(page, ClosePage)
+    procedure = page.desk.procedure
+    assert procedure is not None  # it has been worked out
+    page.desk.choose_step(next(one for one in procedure.steps if "crosswise" in one.text.lower()))
+    camera.window(window, "closeup-steps")
+    page.turn_to("first")
+    settle(window, 180.0)
+    desk_of_first = page.first_desk
+    expected = desk_of_first.expected.value
+    assert expected is not None
+    misses = next(one for one in expected.cases if one.id.startswith("touch-pad"))
+    for name, shown in zip(expected.sensors, at_time(expected, misses.shown_c[-1], 180.0), strict=True):
+        desk_of_first.type(name, round(float(shown), 1))
+    camera.window(window, "closeup-first")
+    bench.set_look("dark")
+    page.turn_to("burn")
+    camera.window(window, "closeup-burn")
+    finish(bench, window)
+
+
 def others(bench: Workbench, camera: Camera) -> None:
     """Another demo: temperatures over time."""
     window = opened(bench, "demo:buoy")
@@ -280,7 +310,7 @@ def main() -> None:
     application = make_application(sys.argv[:1])
     bench = Workbench(Preferences(Path(tempfile.mkdtemp()) / "settings.ini"))
     bench.set_look("light")
-    for part in (stack, opening, choosing, measuring, others, editing, guided, triage, runs):
+    for part in (stack, opening, choosing, measuring, closing, others, editing, guided, triage, runs):
         part(bench, camera)
     application.processEvents()
 

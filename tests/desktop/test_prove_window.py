@@ -12,11 +12,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.desktop.baseline.recording.source import LiveSource, SourceError
 from ashen_bridge.desktop.parts.belief import BeliefBar
 from ashen_bridge.desktop.parts.question_panel import EARLIER
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.shell.workbench import Workbench
+from ashen_bridge.desktop.state.live_source import LiveSource, SourceError
 from ashen_bridge.editing.edits import set_values
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.files.demos import open_anything

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -17,6 +17,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.records import Run, RunChannel
 
 if TYPE_CHECKING:
+    from ashen_bridge.bench.first_power.result import Expected, Judged
     from ashen_bridge.logs.remarks import Triage
     from ashen_bridge.predict.engine import Engine
 
@@ -173,3 +174,28 @@ def share_out(
         yield 0.8 * progress, (shares, None)
     gained = -next(one.rise.difference for one in found.sensors if one.sensor == sensor)
     yield 1.0, (shares, quieter(engine, project, after.build, after.point, sensor, gained))
+
+
+def first_minutes(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, Expected | None]]:
+    """Run everything that may go wrong in closing forward in time."""
+    from ashen_bridge.bench.first_power.expecting import expecting
+
+    yield from expecting(engine, project, build, point)
+
+
+def first_judged(
+    engine: Engine, expected: Expected, at_s: float, readings: Mapping[str, float]
+) -> Iterator[tuple[float, Judged]]:
+    """Judge readings of the first minutes."""
+    from ashen_bridge.bench.first_power.judging import judge
+
+    del engine
+    yield 1.0, judge(expected, at_s, readings)
+
+
+def first_log(engine: Engine, expected: Expected, project: Project, path: str) -> Iterator[tuple[float, Judged]]:
+    """Judge a log of the first minutes."""
+    from ashen_bridge.bench.first_power.logged import judge_log
+
+    del engine
+    yield 1.0, judge_log(expected, project, Path(path))

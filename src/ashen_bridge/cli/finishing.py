@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from dataclasses import asdict
 from datetime import date
 from pathlib import Path
@@ -140,9 +141,12 @@ def first_power(
 def _reading(said: str) -> tuple[str, float]:
     name, _, value = said.partition("=")
     try:
-        return name, float(value)
-    except ValueError as error:
-        raise AshenError(f"A reading is said as SENSOR=°C, not as '{said}'.") from error
+        celsius = float(value)
+    except ValueError:
+        celsius = math.nan
+    if not math.isfinite(celsius):
+        raise AshenError(f"A reading is said as SENSOR=°C, not as '{said}'.")
+    return name, celsius
 
 
 def _expected_plain(expected: Expected, told: Judged | None) -> dict[str, Any]:

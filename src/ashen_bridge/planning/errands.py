@@ -86,6 +86,13 @@ def closing_up(engine: Engine, project: Project, build: str, agent: Literal["99"
     yield 1.0, made(engine, project, build, agent)
 
 
+def burning_in(engine: Engine, project: Project, build: str, point: str) -> Iterator[tuple[float, Procedure]]:
+    """Work out hot and cold cycles, as steps with timers."""
+    from ashen_bridge.planning.burn_in import burn_in, burn_in_steps
+
+    yield 1.0, burn_in_steps(project, burn_in(engine, project, build, point))
+
+
 def tolerances(
     engine: Engine, project: Project, build: str, point: str, chance: float
 ) -> Iterator[tuple[float, Tolerances | None]]:

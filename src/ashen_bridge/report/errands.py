@@ -31,3 +31,20 @@ def cut_sheet(engine: Engine, project: Project, build: str, size: Size) -> Itera
     dispensed = dispensing(engine, project, build)
     yield 0.3, None
     yield 1.0, cut_pdf(project, cut_plan(project, build, dispensed), dispensed, size)
+
+
+def record(engine: Engine, project: Project, build: str, point: str, size: Size) -> Iterator[tuple[float, bytes | None]]:
+    """Print everything a file knows as one PDF."""
+    from ashen_bridge.report.record.paper import known_of, record_pdf
+
+    known = known_of(engine, project, build, point)
+    yield 0.5, None
+    yield 1.0, record_pdf(known, (), size)
+
+
+def card(engine: Engine, project: Project, build: str, point: str, size: Size) -> Iterator[tuple[float, bytes | None]]:
+    """Print the bench card as PDF."""
+    from ashen_bridge.report.record.card import card_pdf
+
+    yield 0.1, None
+    yield 1.0, card_pdf(engine, project, build, point, size)

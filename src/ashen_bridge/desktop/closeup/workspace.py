@@ -31,11 +31,11 @@ class CloseUp(Workspace):
     @property
     def can_go_on(self) -> bool:
         """Whether steps are looked at."""
-        return self.shown and self._page is not None
+        return self.shown and self._page is not None and self._page.can_go_on
 
     def go_on(self) -> None:
         """Tick the step that is shown."""
-        self.page().steps.card.go_on()
+        self.page().go_on()
 
     def refresh(self) -> None:
         """Bring the page up to date."""
@@ -45,3 +45,8 @@ class CloseUp(Workspace):
         """Follow the theme."""
         if self._page is not None:
             self._page.set_theme(theme)
+
+    def leave(self) -> None:
+        """Listen to no source any more."""
+        if self._page is not None:
+            self._page.first_desk.stop_following()

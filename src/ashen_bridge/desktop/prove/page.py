@@ -16,11 +16,12 @@ from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import bold, paragraph, rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
+from ashen_bridge.desktop.parts.workspace import Room
+from ashen_bridge.desktop.prove.papers import papers
 from ashen_bridge.desktop.prove.picture import ProofPicture
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
-from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.model.records import Run
 
 LABEL = "Proving"
@@ -35,8 +36,10 @@ _ROLES = {"met": "good", "missed": "bad", "open": "warn", "none": "quiet"}
 class ProvePage(QWidget):
     """One repair: the run before, the run of what was built, and the model between them."""
 
-    def __init__(self, session: Session, theme: Theme, shown: Callable[[], bool]) -> None:
+    def __init__(self, room: Room, shown: Callable[[], bool]) -> None:
         super().__init__()
+        session, theme = room.session, room.theme()
+        self.papers = papers(room)
         self.session, self.theme, self._shown = session, theme, shown
         self.proof: Question[Proof] = Question(session.questions, LABEL, self._now)
         self.before = ChoiceField("Run before the repair", lambda one: session.look(replace(session.view, against=one)))
@@ -69,6 +72,8 @@ class ProvePage(QWidget):
             bar.addWidget(field)
         bar.addWidget(self.go)
         bar.addStretch(1)
+        for paper in self.papers:
+            bar.addWidget(paper.button)
         area = QScrollArea()
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidget(self.picture)
@@ -134,6 +139,8 @@ class ProvePage(QWidget):
         session = self.session
         if not self._shown():
             return
+        for paper in self.papers:
+            paper.refresh()
         pair = self.pair()
         runs = [(run.label, run.id) for run in session.project.runs]
         self.before.show_choice(runs, pair[0].id if pair else None)

@@ -25,7 +25,7 @@ class Prove(Workspace):
         if self._page is None:
             from ashen_bridge.desktop.prove.page import ProvePage
 
-            self._page = ProvePage(self.session, self.room.theme(), lambda: self.shown)
+            self._page = ProvePage(self.room, lambda: self.shown)
         return self._page
 
     def refresh(self) -> None:

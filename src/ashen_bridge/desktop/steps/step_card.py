@@ -36,6 +36,7 @@ class StepCard(QFrame):
         self.text.setObjectName("question")
         self.text.setWordWrap(True)
         self.caution = Words()
+        self.caution.setObjectName("caution")
         self.caution.setWordWrap(True)
         self.wrong = Words()
         self.wrong.setObjectName("wrong")
@@ -121,12 +122,8 @@ class StepCard(QFrame):
         self.photos.setText(shown + (f" ({len(gone)} gone from this machine)" if gone else ""))
 
     def _say_caution(self, words: str) -> None:
-        roles = self.theme.roles
         self.caution.setVisible(bool(words))
         self.caution.setText(words)
-        self.caution.setStyleSheet(
-            f"background: {roles['ember_soft']}; border-left: 4px solid {roles['ember']}; padding: 6px 9px; border-radius: 3px;"
-        )
 
     # ---- going on
 

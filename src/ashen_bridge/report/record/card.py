@@ -5,7 +5,10 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
+import numpy as np
+
 from ashen_bridge.assess.assessment import assess
+from ashen_bridge.bench.first_power.shapes import course_of
 from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import AshenError
@@ -21,6 +24,7 @@ from ashen_bridge.report.paper import Size, html, pdf
 from ashen_bridge.words.numbers import number, short
 
 _MOST = 10  # sensors on the card
+_MINUTES = (1, 3, 5)  # after full power, from idle air
 
 
 def card_html(engine: Engine, project: Project, build: str | None, point: str | None, size: Size = "A4") -> str:
@@ -42,6 +46,8 @@ def _values(engine: Engine, project: Project, build: str | None, point: str | No
         due = service_due(engine, project, here.id, at.id)
     except AshenError:
         due = None
+    course = course_of(engine, project, here.id, at.id, bring=True)
+    shown = {name: course.values_c[:, n] for n, name in enumerate(course.sensors)}
     rows = sorted(report.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3)[:_MOST]
     device = project.device.name or project.name or "Device"
     hazards = project.device.hazards
@@ -52,11 +58,15 @@ def _values(engine: Engine, project: Project, build: str | None, point: str | No
         "drawing": board_drawing(half.resolved, slots, project.device.plugs, Side.FRONT, 118),
         "lies": _lies(project, here),
         "screws": _screws(project, here, {one.id: one.number for one in slots}),
+        "minutes": _MINUTES,
         "sensors": [
             {
                 "name": row.name,
-                "value": f"{number(row.value_c)} °C",
-                "stop": "–" if row.limit_c is None else f"{number(row.limit_c)} °C",
+                "value": number(row.value_c),
+                "first": [
+                    number(float(np.interp(60.0 * m, course.time_s, shown[row.name]))) for m in _MINUTES if row.name in shown
+                ],
+                "stop": "–" if row.limit_c is None else number(row.limit_c),
             }
             for row in rows
         ],

@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import (
 
 from ashen_bridge.bench.errands import ReadFile
 from ashen_bridge.bench.recording import remembered
-from ashen_bridge.desktop.baseline.recording.source import LiveSource
 from ashen_bridge.desktop.charts.trace_picture import Trace, TracePicture
 from ashen_bridge.desktop.charts.trace_view import TraceView
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.asking import Asker
 from ashen_bridge.desktop.parts.plain import Words
+from ashen_bridge.desktop.state.live_source import LiveSource
 from ashen_bridge.desktop.state.session import Session
 from ashen_bridge.logs.live import LineReader
 from ashen_bridge.logs.log import LogError

@@ -1,0 +1,210 @@
+"""What is known of the first minutes under load: what is expected, what was read when, and what that says."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from ashen_bridge.bench import errands
+from ashen_bridge.bench.first_power.result import Expected, Judged
+from ashen_bridge.bench.recording import remembered
+from ashen_bridge.desktop.state.keys import key_of
+from ashen_bridge.desktop.state.live_source import LiveSource
+from ashen_bridge.desktop.state.question import Asked, Question
+from ashen_bridge.desktop.state.session import Session
+from ashen_bridge.logs.live import LineReader
+from ashen_bridge.logs.log import LogError
+from ashen_bridge.logs.mapping import propose
+from ashen_bridge.logs.scales import celsius
+from ashen_bridge.model.errors import AshenError
+
+TOGETHER_S = 45.0
+"""Readings that lie no further apart than that are judged together [s]."""
+_LIVE_MS, _MEAN_S = 1000, 5.0
+
+
+@dataclass(frozen=True)
+class Read:
+    """A reading of a sensor [°C], so long after full power [s]."""
+
+    sensor: str
+    at_s: float
+    value_c: float
+
+
+class FirstDesk(QObject):
+    """State of the page of the first minutes. `changed` follows what is read and what was found.
+
+    A stop that readings of a live source brought about holds until it is begun anew; typed readings may be typed better.
+    """
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session, parent: QObject | None = None, clock: Callable[[], float] = time.monotonic) -> None:
+        super().__init__(parent)
+        self.session, self._clock = session, clock
+        self.sensor = ""
+        self.typed_s = 180.0
+        self.read: tuple[Read, ...] = ()
+        self.stopped: Judged | None = None
+        self.log = ""
+        self.problem = ""
+        self._since: float | None = None
+        self.expected: Question[Expected] = Question(session.questions, "The first minutes", self._asked)
+        self.judged: Question[Judged] = Question(session.questions, "What the first minutes say", self._judged)
+        for question in (self.expected, self.judged):
+            question.changed.connect(self._found)
+        self.source = LiveSource(self)
+        self.source.came.connect(self._hear)
+        self.source.ended.connect(self._ended)
+        self.following = False
+        self._reader = LineReader()
+        self._looking = QTimer(self)
+        self._looking.setInterval(_LIVE_MS)
+        self._looking.timeout.connect(self._look)
+
+    # ---- questions
+
+    def _asked(self) -> Asked | None:
+        session = self.session
+        if not session.project.builds or not session.project.points or session.scene() is None:
+            return None
+        at = session.view.build, session.view.point
+        return Asked(key_of(session.keys.project(session.computed), *at), errands.first_minutes, (session.computed, *at))
+
+    def _judged(self) -> Asked | None:
+        expected, asked = self.expected.value, self._asked()
+        if expected is None or asked is None:
+            return None
+        if self.log:
+            return Asked(key_of(asked.key, self.log), errands.first_log, (expected, self.session.computed, self.log))
+        now = self.latest()
+        if not now:
+            return None
+        readings = {one.sensor: one.value_c for one in now}
+        at_s = max(one.at_s for one in now)
+        return Asked(key_of(asked.key, at_s, readings), errands.first_judged, (expected, at_s, readings))
+
+    def _found(self) -> None:
+        judged = self.judged.value
+        if judged is not None and judged.stop and self.following:
+            self.stopped = self.stopped or judged
+        self.changed.emit()
+
+    @property
+    def says(self) -> Judged | None:
+        """What is to be said: the stop that holds, else what the latest readings say."""
+        return self.stopped or (self.judged.value or self.judged.last if self.read or self.log else None)
+
+    # ---- the clock
+
+    @property
+    def running(self) -> bool:
+        """Whether the clock runs."""
+        return self._since is not None
+
+    @property
+    def now_s(self) -> float:
+        """The time that a reading is of: by the clock, by the live source, else as it was typed [s]."""
+        if self._since is not None:
+            return self._clock() - self._since
+        return max((one.at_s for one in self.read), default=0.0) if self.following else self.typed_s
+
+    def power_on(self) -> None:
+        """Start the clock: full power from now."""
+        self.begin_anew()
+        self._since = self._clock()
+        self.changed.emit()
+
+    def begin_anew(self) -> None:
+        """Forget what was read."""
+        self.stop_following()
+        self._since, self.read, self.stopped, self.log, self.problem = None, (), None, "", ""
+        self.changed.emit()
+
+    def typed_at(self, seconds: float) -> None:
+        """Say of which time the readings are that are typed next [s]."""
+        self.typed_s = seconds
+        self.changed.emit()
+
+    # ---- readings
+
+    def type(self, sensor: str, value_c: float | None) -> None:
+        """Take in a typed reading, of now; None takes it back."""
+        now_s = self.now_s
+        rest = tuple(one for one in self.read if one.sensor != sensor or abs(one.at_s - now_s) > TOGETHER_S)
+        self.read = rest if value_c is None else (*rest, Read(sensor, now_s, value_c))
+        self.log, self.problem = "", ""
+        self.judged.ask()
+        self.changed.emit()
+
+    def latest(self) -> tuple[Read, ...]:
+        """Return the readings that are judged: those near the time of the latest, the last of each sensor."""
+        if not self.read:
+            return ()
+        now_s = self.read[-1].at_s
+        return tuple({one.sensor: one for one in self.read if abs(one.at_s - now_s) <= TOGETHER_S}.values())
+
+    def take_log(self, path: str) -> None:
+        """Judge a log from a file."""
+        self.begin_anew()
+        self.log = path
+        self.judged.ask()
+        self.changed.emit()
+
+    # ---- a live source
+
+    def follow(self, address: str) -> None:
+        """Follow a source: a simulated device where no address is given."""
+        self.begin_anew()
+        view = self.session.view
+        try:
+            if address:
+                self.source.connect_to(address)
+            else:
+                self.source.simulate(self.session.computed, view.build, view.point, speed=10.0, minutes=6.0)
+        except AshenError as error:
+            self.problem = str(error)
+            self.changed.emit()
+            return
+        self._reader, self.following = LineReader(), True
+        self._looking.start()
+        self.changed.emit()
+
+    def stop_following(self) -> None:
+        """Listen no more."""
+        self._looking.stop()
+        self.source.stop()
+        self.following = False
+
+    def _hear(self, data: bytes) -> None:
+        try:
+            self._reader.feed(data)
+        except LogError as error:
+            self._ended(str(error))
+
+    def _ended(self, reason: str) -> None:
+        self._look()
+        self.stop_following()
+        self.problem = reason
+        self.changed.emit()
+
+    def _look(self) -> None:
+        """Take over the mean of the last few seconds, and have it judged."""
+        if self._reader.count < 2 or self.expected.value is None:
+            return
+        log, project = self._reader.log(), self.session.project
+        now_s = float(log.time_s[-1])
+        late = log.time_s > now_s - _MEAN_S
+        for one in propose(log, project.device, remembered(project)):
+            if one.sensor is None or one.role != "temperature":
+                continue
+            values = celsius(one, log.column(one.column).values[late])
+            if np.isfinite(values).any():
+                self.read = (*self.read, Read(one.sensor, now_s, float(np.nanmean(values))))
+        self.judged.ask()
+        self.changed.emit()
