@@ -117,7 +117,7 @@ def stack(bench: Workbench, camera: Camera) -> None:
 
 
 def choosing(bench: Workbench, camera: Camera) -> None:
-    """Plans, builds beside each other, the shelf."""
+    """Plans, builds beside each other."""
     window = opened(bench)
     look(window, workspace="choose", build="as_found", selected="mem_l1")
     page = window.workspaces["choose"].page()
@@ -126,8 +126,6 @@ def choosing(bench: Workbench, camera: Camera) -> None:
     bench.set_look("dark")
     page.turn_to("compare")
     camera.window(window, "choose-compare")
-    page.turn_to("shelf")
-    camera.window(window, "choose-shelf")
     bench.set_look("light")
     finish(bench, window)
 
@@ -142,7 +140,7 @@ def measuring(bench: Workbench, camera: Camera) -> None:
 
 
 def opening(bench: Workbench, camera: Camera) -> None:
-    """Steps, what old pads show, and a film read."""
+    """Steps, and what old pads show."""
     window = opened(bench)
     look(window, workspace="openup", build="as_found")
     page = window.workspaces["openup"].page()
@@ -157,18 +155,11 @@ def opening(bench: Workbench, camera: Camera) -> None:
     page.seen.say("untouched")
     settle(window)
     camera.window(window, "openup-shows")
-    bench.set_look("dark")
-    page.turn_to("film")
-    page.film.film.show_taken(window.session.project.pictures[0])
-    settle(window)
-    pump(0.5)
-    settle(window)
-    camera.window(window, "openup-film")
     finish(bench, window)
 
 
 def closing(bench: Workbench, camera: Camera) -> None:
-    """Pieces on sheets, steps on the way back, the first minutes under load, burn-in."""
+    """Pieces on sheets, steps on the way back, the first minutes under load."""
     window = opened(bench)
     look(window, workspace="cut", build="plan_a")
     camera.window(window, "cut")
@@ -189,9 +180,6 @@ def closing(bench: Workbench, camera: Camera) -> None:
     for name, shown in zip(expected.sensors, at_time(expected, misses.shown_c[-1], 180.0), strict=True):
         desk_of_first.type(name, round(float(shown), 1))
     camera.window(window, "closeup-first")
-    bench.set_look("dark")
-    page.turn_to("burn")
-    camera.window(window, "closeup-burn")
     finish(bench, window)
 
 
@@ -218,7 +206,7 @@ def editing(bench: Workbench, camera: Camera) -> None:
 
 
 def runs(bench: Workbench, camera: Camera) -> None:
-    """Logs brought in, a run, two compared, faults weighed, the repair proved."""
+    """Logs brought in, a run, faults weighed, the repair proved."""
     window = opened(bench)
     look(window, workspace="baseline", run="pads")
     camera.window(window, "baseline-run")
@@ -238,10 +226,6 @@ def runs(bench: Workbench, camera: Camera) -> None:
     prove(window).proof.ask()
     pump(0.3)
     camera.window(window, "prove-repair")
-    bench.set_look("dark")
-    look(window, workspace="baseline", run="pads", run_page="compare", against="stock")
-    settle(window)
-    camera.window(window, "baseline-compare")
     finish(bench, window)
 
 

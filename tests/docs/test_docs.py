@@ -33,6 +33,7 @@ def is_elsewhere(command: str) -> bool:
     """Opens a window, takes long, or changes the user's menu: these have tests of their own."""
     return (
         "FILE" in command
+        or "FOLDER" in command
         or "LOG.csv" in command
         or "--transient" in command
         or "--assumptions" in command
