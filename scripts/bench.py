@@ -55,6 +55,7 @@ from ashen_bridge.uncertainty.sampling import draw_samples
 from ashen_bridge.uncertainty.weighing import weigh
 from bench_choosing import chosen
 from bench_logs import logs, runs
+from bench_making import made
 from bench_opening import opened_up
 
 STOCK = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0)
@@ -313,6 +314,7 @@ def main() -> None:
     runs(say, seconds)
     opened_up(say, seconds)
     chosen(say, seconds)
+    made(say, seconds)
     window()
 
 

@@ -52,6 +52,17 @@ def test_one_key_goes_from_the_hold_points_to_the_first_start(qtbot: QtBot, wind
     assert session.project == before
 
 
+def test_what_was_built_otherwise_is_a_build_of_its_own(qtbot: QtBot, window: MainWindow) -> None:
+    page, session = at_close(qtbot, window), window.session
+    press(qtbot, window, Qt.Key.Key_Return, modifier=CTRL)
+    before = session.build
+    qtbot.mouseClick(page.steps.otherwise, LEFT)
+    assert session.view.workspace == "stack"
+    assert session.build.label == f"{before.label}, as built"
+    assert session.build.joints == before.joints
+    assert before in session.project.builds, "the plan stays"
+
+
 def test_a_step_past_an_open_hold_point_is_refused(qtbot: QtBot, window: MainWindow) -> None:
     page = at_close(qtbot, window)
     page.steps.card.go_on()

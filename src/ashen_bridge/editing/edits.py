@@ -95,6 +95,11 @@ def new_build(project: Project, source: str, name: str) -> tuple[Edit, str]:
     return edit(f"New build {name}", builds.copy_build, source, new_id, name), new_id
 
 
+def as_built(project: Project, source: str) -> tuple[Edit, str]:
+    """Make what was built a build of its own beside its plan; returns its id as well."""
+    return new_build(project, source, f"{project.build(source).label}, as built"[:120])
+
+
 def rename_build(build_id: str, name: str) -> Edit:
     """Give a build another name."""
     return edit(f"Rename build to {name}", builds.rename_build, build_id, name)
