@@ -27,7 +27,7 @@ from windows import press
 class Weigh(Workspace):
     """A throw-away step of the job."""
 
-    spec = Spec("weigh", "Weigh", "Weigh: what the whole device weighs", "F12", "find")
+    spec = Spec("weigh", "Weigh", "Weigh: what the whole device weighs", "Shift+F12", "find")
 
     def __init__(self, room: object) -> None:
         super().__init__(room)  # type: ignore[arg-type]
@@ -101,8 +101,8 @@ def test_a_fourth_workspace_is_one_class_and_one_registration(qtbot: QtBot, four
     assert Weigh.spec.purpose in found, "the palette reads the list"
     step = window.rail._steps["weigh"]
     assert step.text() == "Weigh"
-    assert "F12" in step.toolTip()
-    press(qtbot, window, Qt.Key.Key_F12)
+    assert "Shift+F12" in step.toolTip()
+    press(qtbot, window, Qt.Key.Key_F12, modifier=Qt.KeyboardModifier.ShiftModifier)
     assert weigh.shown
     assert window.pages.currentWidget() is weigh.page()
     assert weigh.made == 1
