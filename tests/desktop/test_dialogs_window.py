@@ -15,13 +15,16 @@ from ashen_bridge.desktop.guided.question_page import QuestionPage
 from ashen_bridge.desktop.materials.dialog import MaterialsDialog
 from ashen_bridge.desktop.parts.fields import NumberField
 from ashen_bridge.desktop.points.dialog import PointsDialog
+from ashen_bridge.desktop.shell.devices_dialog import DevicesDialog
 from ashen_bridge.desktop.shell.general import EMPTY
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.desktop.shell.workbench import Workbench
 from ashen_bridge.editing.edits import set_values
-from ashen_bridge.files.archive import Opened, open_project
+from ashen_bridge.files.archive import Opened, open_project, save_project
 from ashen_bridge.guided.answers import DeviceKind, Wish
 from ashen_bridge.model.project import Project
+from ashen_bridge.model.quantity import q
+from ashen_bridge.model.sharing import replaced
 from devices import FOUR, Card, project
 from windows import WAIT, Opener, look, press, settled, stack, verdicts
 
@@ -373,3 +376,30 @@ def test_operating_points_scale_copy_and_tell_the_total(qtbot: QtBot, opened: Op
     assert window.session.view.point == "correlate", "the one that is left is shown"
     look(window, point="standby")
     assert dialog.which.currentText() == "Standby"
+
+
+def test_a_folder_of_devices_is_listed_worst_first_and_opens_any(qtbot: QtBot, opened: Opener, tmp_path: Path) -> None:
+    plain = project(Card(parts=FOUR))
+    hot = replaced(plain, name="Hot <b>one</b>", points=tuple(replaced(p, ambient_c=q(60.0)) for p in plain.points))
+    save_project(tmp_path / "a.ashb", replaced(plain, name="Cool one"))
+    save_project(tmp_path / "b.ashb", hot)
+    (tmp_path / "c.ashb").write_bytes(b"nothing of the kind")
+    window = opened("card", Opened(plain, {}))
+    settled(qtbot, window)
+    taken: list[str] = []
+    dialog = DevicesDialog(window.general.room, str(tmp_path), taken.append)
+    dialog.show()
+    qtbot.waitUntil(lambda: dialog.rows.state == "current", timeout=WAIT)
+    items = [dialog.list.topLevelItem(n) for n in range(dialog.list.topLevelItemCount())]
+    assert [one.text(0) for one in items if one is not None] == ["c", "Hot <b>one</b>", "Cool one"]
+    assert items[0] is not None
+    assert items[0].text(1), "what cannot be read says why"
+    dialog.list.setCurrentItem(items[2])
+    qtbot.mouseClick(dialog.show_it, Qt.MouseButton.LeftButton)
+    assert taken == [str(tmp_path / "a.ashb")]
+    dialog.room.asker.save_file = lambda *_: str(tmp_path / "due.ics")  # type: ignore[method-assign]
+    qtbot.mouseClick(dialog.dates, Qt.MouseButton.LeftButton)
+    assert (tmp_path / "due.ics").read_bytes().startswith(b"BEGIN:VCALENDAR")
+    dialog.folder = str(tmp_path / "nowhere")
+    dialog.refresh()
+    assert dialog.said.text() == "This folder cannot be read."

@@ -59,31 +59,42 @@ class DeviceRow:
 
 def devices(engine: Engine, folder: Path, opened: Callable[[str], Any]) -> Iterator[DeviceRow]:
     """Yield a row for every device file of a folder, by name; what cannot be read says why."""
-    files = [folder] if folder.is_file() else sorted(one for one in folder.iterdir() if one.suffix.lower() in _KINDS)
-    for path in files:
-        try:
-            project = in_force(opened(str(path)).project)
-            name = project.name or project.device.name or path.stem
-            shown = [row for row in engine.shown(project, None, project.point().id)[0] if row.margin_k is not None]
-            worst = min(shown, key=lambda row: row.margin_k or 0.0, default=None)
-            yield DeviceRow(
-                path,
-                name,
-                _state(project),
-                worst.name if worst is not None else "",
-                worst.margin_k if worst is not None else None,
-                service_due(engine, project),
-            )
-        except AshenError as error:
-            yield DeviceRow(path, path.stem, problem=str(error))
+    for path in device_files(folder):
+        yield device_row(engine, path, opened)
+
+
+def device_files(folder: Path) -> list[Path]:
+    """Return the device files of a folder by name; a file stands for itself."""
+    return [folder] if folder.is_file() else sorted(one for one in folder.iterdir() if one.suffix.lower() in _KINDS)
+
+
+def device_row(engine: Engine, path: Path, opened: Callable[[str], Any]) -> DeviceRow:
+    """Return how the device of a file stands, or why that cannot be said."""
+    try:
+        project = in_force(opened(str(path)).project)
+        name = project.name or project.device.name or path.stem
+        shown = [row for row in engine.shown(project, None, project.point().id)[0] if row.margin_k is not None]
+        worst = min(shown, key=lambda row: row.margin_k or 0.0, default=None)
+        return DeviceRow(
+            path,
+            name,
+            _state(project),
+            worst.name if worst is not None else "",
+            worst.margin_k if worst is not None else None,
+            service_due(engine, project),
+        )
+    except AshenError as error:
+        return DeviceRow(path, path.stem, problem=str(error))
 
 
 def _state(project: Any) -> str:
     """Return how far the work on a device is, by what was written down last."""
+    said = []
     open_steps = [one for one in project.procedures if one.next is not None and any(step.done for step in one.steps)]
     if open_steps:
         one = open_steps[-1]
-        return f"{one.kind}: step {one.steps.index(one.next) + 1} of {len(one.steps)}"
+        said.append(f"{one.kind}: step {one.steps.index(one.next) + 1} of {len(one.steps)}")
     if project.runs:
-        return f"{len(project.runs)} runs, last “{project.runs[-1].label}”"
-    return "nothing measured yet"
+        count = len(project.runs)
+        said.append(f"{count} run{'s' if count > 1 else ''}, last “{project.runs[-1].label}”")
+    return "; ".join(said) or "nothing measured yet"

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from ashen_bridge.planning.comparing import Compared
     from ashen_bridge.planning.cutting.orders import CutPlan
     from ashen_bridge.planning.cutting.volumes import Dispensed
+    from ashen_bridge.planning.devices import DeviceRow
     from ashen_bridge.planning.interventions import Intervention
     from ashen_bridge.planning.remedies import Effect
     from ashen_bridge.planning.sliding import Slid
@@ -117,3 +118,16 @@ def shelved(
 
     del engine
     yield 1.0, shelf(materials, pressure_kpa, thickness_mm)
+
+
+def folder(engine: Engine, path: str) -> Iterator[tuple[float, DeviceRow | None]]:
+    """Say how every device file of a folder stands, one after another."""
+    from pathlib import Path
+
+    from ashen_bridge.files.demos import open_anything
+    from ashen_bridge.planning.devices import device_files, device_row
+
+    files = device_files(Path(path))
+    yield 0.0, None
+    for n, one in enumerate(files):
+        yield (n + 1) / len(files), device_row(engine, one, open_anything)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -188,7 +189,7 @@ def calendar(dues: list[tuple[str, Due]], start: date) -> bytes:
     """Return a calendar file with the service of some devices, at the day that has an even chance."""
     from icalendar import Calendar, Event
 
-    made = Calendar()
+    made, seen = Calendar(), Counter[str]()
     made.add("prodid", "-//Ashen Bridge//service//")
     made.add("version", "2.0")
     for name, due in dues:
@@ -196,7 +197,8 @@ def calendar(dues: list[tuple[str, Due]], start: date) -> bytes:
         if day is None:
             continue
         event = Event()
-        event.add("uid", f"service-{name}@ashen-bridge")
+        seen[name] += 1
+        event.add("uid", f"service-{name}-{seen[name]}@ashen-bridge")
         event.add("summary", f"Service: {name}")
         event.add("description", due.words)
         event.add("dtstart", day)

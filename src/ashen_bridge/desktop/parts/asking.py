@@ -51,3 +51,7 @@ class Asker:
     def save_file(self, title: str, start: str, pattern: str) -> str:
         """Return where to save, empty if nowhere."""
         return QFileDialog.getSaveFileName(self._over, title, start, pattern)[0]
+
+    def folder(self, title: str, start: str) -> str:
+        """Ask for a folder; empty where none was chosen."""
+        return QFileDialog.getExistingDirectory(self._over, title, start)

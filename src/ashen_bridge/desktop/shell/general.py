@@ -53,6 +53,7 @@ class General:
                 )
                 for name in demo_names()
             ),
+            Command("devices", "Devices of a folder…", "Ctrl+Shift+D", "File", self.show_devices),
             Command("save", "Save", "Ctrl+S", "File", files.save),
             Command("save_as", "Save as…", "Ctrl+Shift+S", "File", files.save_as),
             Command("reload", "Load the file again from disk", "", "File", files.reload),
@@ -165,6 +166,12 @@ class General:
         """Open a file in this window; one that is open in another comes to the front there."""
         if not self.program.to_front(name):
             self.files.open_path(name)
+
+    def show_devices(self) -> None:
+        """Show the devices of a folder as a list."""
+        from ashen_bridge.desktop.shell.devices_dialog import DevicesDialog
+
+        DevicesDialog(self.room, self.room.folder(), self.open_beside).show()
 
     def _open_window(self) -> None:
         name = self.files.open_dialog()
