@@ -232,6 +232,20 @@ def new(source: str, name: str, output: Path) -> None:
 
 
 @click.command()
+@click.argument("project_file", metavar="PROJECT")
+@click.option("-o", "--output", type=click.Path(file_okay=False, path_type=Path), required=True, help="Folder to write into.")
+def export(project_file: str, output: Path) -> None:
+    """Write everything a file holds as clean tables, one CSV per kind of thing, and as one JSON file."""
+    from ashen_bridge.files.everything import export_everything
+
+    try:
+        written = export_everything(opened(project_file).project, output)
+    except OSError as error:
+        raise AshenError(f"Nothing can be written into '{output}': {error.strerror}.") from error
+    say(f"{len(written)} files are in {output}.")
+
+
+@click.command()
 @click.argument("folder", type=click.Path(exists=True, path_type=Path))
 @click.option("--ics", "calendar_file", type=_FILE, help="Write a calendar file with every date.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")

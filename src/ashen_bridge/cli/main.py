@@ -271,7 +271,7 @@ for command in (
     *(choosing.advise, choosing.compare_builds, choosing.tolerances, choosing.import_parts),
     *(choosing.fit_material, choosing.materials),
     *(cutting.cut, finishing.close_up, finishing.first_power, finishing.burn_in, finishing.report, finishing.card),
-    *(finishing.recipe, finishing.new, finishing.service),
+    *(finishing.recipe, finishing.new, finishing.service, finishing.export),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)
