@@ -39,6 +39,7 @@ def test_planted_faults_are_named_first(here: Planted, fault: tuple[str, float, 
     assert hit, [(one.id, one.weight) for one in found.suspects[:3]]
 
 
+@pytest.mark.long
 def test_the_number_of_a_fault_is_found_too(here: Planted) -> None:
     one = here.listed["sink-cooler"]
     found = here.diagnosed(here.planted(one, 0.5, seed=7))

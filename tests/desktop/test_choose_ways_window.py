@@ -187,6 +187,7 @@ def typed(field: QPlainTextEdit, words: str) -> None:
     field.setPlainText(words)
 
 
+@pytest.mark.long
 def test_how_a_material_is_handled_is_told_on_the_shelf(qtbot: QtBot, window: MainWindow) -> None:
     page = at_choose(qtbot, window)
     page.turn_to("shelf")

@@ -138,6 +138,7 @@ def centre(page: OpenPage, lower: str) -> QPoint:
     return QPointF(board.placement(board.picture).rect(mark.box).center()).toPoint()
 
 
+@pytest.mark.long
 def test_marks_are_said_on_the_board_and_disagreement_is_a_finding(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
     page, session = at_open_up(qtbot, window), window.session
     qtbot.mouseClick(page.turns["seen"], LEFT)

@@ -64,6 +64,7 @@ def test_a_pattern_may_be_written_and_a_wrong_one_is_explained(qtbot: QtBot, ope
     qtbot.waitUntil(lambda: "is not a load pattern" in view.curves.words, timeout=30_000)
 
 
+@pytest.mark.long
 def test_chances_are_drawn_shown_and_forgotten_with_the_next_edit(qtbot: QtBot, opened: Opener) -> None:
     window = opened("demo:buoy")
     settled(qtbot, window)

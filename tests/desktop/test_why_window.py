@@ -40,6 +40,7 @@ def button(qtbot: QtBot, inside: QWidget, words: str) -> QPushButton:
     return found()[0]
 
 
+@pytest.mark.long
 def test_from_why_to_the_pad_in_three_clicks(qtbot: QtBot, window: MainWindow) -> None:
     """The rear pad that covers a third since the repair (the demo's script says so)."""
     look(window, workspace="stack", run="repaired", build="as_found")

@@ -112,7 +112,12 @@ def burn_in(project_file: str, build: str | None, point: str | None, as_json: bo
 @click.argument("project_file", metavar="PROJECT")
 @click.option("--build", help="Build; the main build if not given.")
 @click.option("--point", help="Operating point; the first if not given.")
-@click.option("--log", "log", type=_FILE, help="A sensor log of the first minutes: it is judged as it goes.")
+@click.option(
+    "--log",
+    "log",
+    type=click.Path(exists=True, dir_okay=False, path_type=Path),
+    help="A sensor log of the first minutes: it is judged as it goes.",
+)
 @click.option("--read", "read", multiple=True, metavar="SENSOR=°C", help="A reading; with --at.")
 @click.option("--at", "at_s", type=click.FloatRange(0, 300), default=180.0, show_default=True, help="When it was read [s].")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
@@ -133,6 +138,10 @@ def first_power(
 
     project = in_force(opened(project_file).project)
     readings = dict(map(_reading, read))
+    sensors = [one.id for one in project.device.sensors]
+    if readings and not readings.keys() & set(sensors):
+        # Said before a minute is spent on what is expected.
+        raise AshenError(f"None of the sensors that were read is one of this device: {', '.join(sensors)}.")
     expected = expect(Engine(), project, build, point)
     told = judge_log(expected, project, log) if log is not None else judge(expected, at_s, readings) if readings else None
     say(json.dumps(_expected_plain(expected, told), ensure_ascii=False, indent=1) if as_json else _expected_text(expected, told))
