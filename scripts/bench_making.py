@@ -29,12 +29,9 @@ def made(say: Say, seconds: Seconds) -> None:
     say(f"cut plan of {_PIECES} pieces", seconds(lambda: nested(some, offered)), "s", "<= 1")
     engine.predict(project, "plan_a", None)
     known_of(engine, project, "plan_a", None)
-    say(
-        "record of the demo as PDF, prediction known",
-        seconds(lambda: record_pdf(known_of(engine, project, "plan_a", None))),
-        "s",
-        "<= 3",
-    )
+    for what in ("first", "again"):
+        spent = seconds(lambda: record_pdf(known_of(engine, project, "plan_a", None)))
+        say(f"record of the demo as PDF, prediction known, {what}", spent, "s", "<= 3")
     say(
         "bench card of the demo as PDF, prediction known",
         seconds(lambda: card_pdf(engine, project, "plan_a", None)),
