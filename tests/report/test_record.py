@@ -19,6 +19,9 @@ from ashen_bridge.report.paper import PaperError, html
 from ashen_bridge.report.record.card import card_html
 from ashen_bridge.report.record.chapters import CHAPTERS, Known
 from ashen_bridge.report.record.paper import chosen, known_of, record_html, record_pdf
+from ashen_bridge.uncertainty.preparation import prepared
+from ashen_bridge.uncertainty.sampling import draw_samples
+from ashen_bridge.words.numbers import number, percent
 from devices import FOUR, Card
 from devices import project as card_project
 
@@ -81,6 +84,15 @@ def test_what_is_predicted_stands_first_as_the_engine_says_it(demo: Known, page:
     worst = min((row for row in demo.assessment.report.sensors if row.margin_k is not None), key=lambda row: row.margin_k or 0.0)
     assert f"{worst.name}: {worst.value_c:.1f} °C predicted" in page
     assert page.index("What is predicted</h2>") < page.index("The device</h2>")
+
+
+def test_every_prediction_has_its_uncertainty_as_other_draws_have_it(demo: Known, page: str) -> None:
+    other = draw_samples(prepared(Engine(), demo.project, demo.build.id, demo.point.id), 400, seed=7)
+    for name, spread in zip(other.sensors, other.values_c.std(axis=0), strict=True):
+        assert demo.spread.pm_k[name] == pytest.approx(spread, rel=0.2)
+        assert number(demo.spread.pm_k[name], 1) in page
+    assert demo.spread.holds is not None
+    assert f"every limit holds in {percent(demo.spread.holds)}" in page
 
 
 def test_parts_are_chosen_and_unknown_ones_refused(demo: Known) -> None:

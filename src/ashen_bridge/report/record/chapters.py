@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ashen_bridge.assess.result import Assessment
 from ashen_bridge.model.bodies import Component, Plate, Side
@@ -31,6 +31,14 @@ _MOST_ASSUMED = 60
 
 
 @dataclass(frozen=True)
+class Spread:
+    """What is not known of a prediction: standard uncertainty [K] by sensor, and the chance that every limit holds."""
+
+    pm_k: dict[str, float]
+    holds: float | None
+
+
+@dataclass(frozen=True)
 class Known:
     """What the chapters are written from. `plan` is None where nothing can be cut."""
 
@@ -41,6 +49,7 @@ class Known:
     half: AtRest
     plan: CutPlan | None
     dispensed: tuple[Dispensed, ...]
+    spread: Spread = field(default_factory=lambda: Spread({}, None))
 
 
 def verdict(known: Known) -> Iterator[Block]:
@@ -54,11 +63,19 @@ def verdict(known: Known) -> Iterator[Block]:
         yield answer(f"{worst.name}: {number(worst.value_c, 1)} °C predicted, {holds} to {number(worst.limit_c or 0.0)} °C")
     air = f"{number(report.power_w)} W in air of {number(report.ambient_c)} °C"
     yield words(f"Build “{known.build.label}” at “{known.point.label}”: {air}.")
+    if known.spread.holds is not None:
+        yield words(
+            f"With everything drawn that is not known for sure, every limit holds in {percent(known.spread.holds)} of cases."
+        )
+    pm = {name: number(value, 1) for name, value in known.spread.pm_k.items()}
     body = [
-        [row.name, number(row.value_c, 1), "–" if row.limit_c is None else number(row.limit_c), _margin(row.margin_k)]
+        [
+            *(row.name, number(row.value_c, 1), pm.get(row.id, "–")),
+            *("–" if row.limit_c is None else number(row.limit_c), _margin(row.margin_k)),
+        ]
         for row in report.sensors
     ]
-    yield rows(["Sensor", "°C", "limit °C", "to spare K"], body, numbers=(1, 2, 3))
+    yield rows(["Sensor", "°C", "± K", "limit °C", "to spare K"], body, numbers=(1, 2, 3, 4))
     mesh = "" if report.mesh.refinement_k is None else f", mesh ± {number(report.mesh.refinement_k, 1)} K"
     balance = f"energy closes to {report.balance.energy_rel:.0e}, forces to {report.balance.force_rel:.0e}"
     yield words(f"Computed on {report.mesh.cells} cells{mesh}; {balance}.", quiet=True)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
+import numpy as np
+
 from ashen_bridge.assess.assessment import assess
 from ashen_bridge.model.errors import AshenError, ProjectError
 from ashen_bridge.model.project import Project
@@ -12,13 +14,16 @@ from ashen_bridge.planning.cutting.orders import cut_plan
 from ashen_bridge.planning.cutting.volumes import dispensing
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.report.paper import Size, html, pdf
-from ashen_bridge.report.record.chapters import CHAPTERS, Known, written
+from ashen_bridge.report.record.chapters import CHAPTERS, Known, Spread, written
+from ashen_bridge.uncertainty.preparation import prepared
+from ashen_bridge.uncertainty.sampling import draw_samples
 
 TEMPLATE = "record.html"
+_SAMPLES = 500
 
 
 def known_of(engine: Engine, project: Project, build: str | None, point: str | None) -> Known:
-    """Return what the record is written from: one refined prediction, and the plan for cutting."""
+    """Return what the record is written from: one refined prediction with what is not known of it, and the plan for cutting."""
     here, at = project.build(build), project.point(point)
     assessment = assess(project, here.id, at.id, engine=engine, fidelity="fine")
     half = engine.rest(project, here.id, at)
@@ -27,7 +32,18 @@ def known_of(engine: Engine, project: Project, build: str | None, point: str | N
         plan = cut_plan(project, here.id, dispensed)
     except AshenError:
         dispensed, plan = (), None
-    return Known(project, here, at, assessment, half, plan, dispensed)
+    return Known(project, here, at, assessment, half, plan, dispensed, _spread(engine, project, here.id, at.id))
+
+
+def _spread(engine: Engine, project: Project, build: str, point: str) -> Spread:
+    """Return what is not known of a prediction, by samples; nothing where none can be drawn."""
+    try:
+        drawn = draw_samples(prepared(engine, project, build, point), _SAMPLES)
+    except AshenError:
+        return Spread({}, None)
+    limits = np.array([np.inf if one is None else one for one in drawn.limits_c])
+    holds = float((drawn.values_c <= limits).all(axis=1).mean()) if np.isfinite(limits).any() else None
+    return Spread(dict(zip(drawn.sensors, map(float, drawn.values_c.std(axis=0)), strict=True)), holds)
 
 
 def chosen(parts: Sequence[str]) -> tuple[str, ...]:
