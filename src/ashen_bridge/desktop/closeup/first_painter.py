@@ -135,9 +135,10 @@ class FirstPainting:
         right = self.x(float(self.picture.times_s[-1]))
         floor = -1e9
         for words, values, role in sorted(rows, key=lambda row: -float(row[1][-1])):
-            top = max(floor, self.y(float(values[-1])) - high / 2)
+            room = QRectF(right + 8, 0.0, self.width - right - 12, 3 * high)
+            flags = Qt.AlignmentFlag.AlignLeft.value | Qt.TextFlag.TextWordWrap.value
+            tall = painter.boundingRect(room, flags, words).height()
+            top = max(floor, self.y(float(values[-1])) - tall / 2)
             painter.setPen(theme.colour(role))
-            room = self.width - right - 12
-            told = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(room))
-            painter.drawText(QRectF(right + 8, top, room, high), Qt.AlignmentFlag.AlignLeft, told)
-            floor = top + high
+            painter.drawText(QRectF(room.x(), top, room.width(), tall), flags, words)
+            floor = top + tall
