@@ -14,13 +14,14 @@ from ashen_bridge.bench.first_power.expecting import at_time
 from ashen_bridge.bench.first_power.result import Expected
 from ashen_bridge.desktop.closeup.page import ClosePage
 from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.editing.edits import as_built
 from ashen_bridge.files.archive import Opened
 from ashen_bridge.logs.live import END, header_line, reading_line
 from ashen_bridge.model.quantity import q
 from ashen_bridge.model.sharing import replaced
 from devices import FOUR, Card
 from devices import project as card_project
-from windows import WAIT, Opener, press, prove, settled
+from windows import WAIT, Opener, look, press, prove, settled
 
 LEFT = Qt.MouseButton.LeftButton
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -117,6 +118,7 @@ def test_a_live_source_is_judged_as_it_comes_and_its_stop_holds(qtbot: QtBot, wi
                 peer.sendall((told + "\n").encode())
             qtbot.waitUntil(lambda: page.first_desk.stopped is not None, timeout=WAIT)
             assert title in page.first.says.text()
+            another_build_does_not_take_its_readings(window, page)
             for second in range(91, 120):
                 row = healthy(expected, float(second))
                 peer.sendall((reading_line(second, dict(zip(heads, row.values(), strict=True))) + "\n").encode())
@@ -126,6 +128,19 @@ def test_a_live_source_is_judged_as_it_comes_and_its_stop_holds(qtbot: QtBot, wi
     page.first_desk.follow(str(tmp_path / "nowhere"))
     assert "Nothing can be heard" in page.first.state.text()
     a_log_is_judged(qtbot, window, page, expected, tmp_path)
+
+
+def another_build_does_not_take_its_readings(window: MainWindow, page: ClosePage) -> None:
+    """What is switched on is what is judged, whatever is looked at meanwhile."""
+    session, said = window.session, page.first.says.text()
+    before = session.view.build
+    made, new = as_built(session.project, before)
+    session.apply(made)
+    look(window, build=new)
+    assert page.first.says.text() == said
+    assert "These readings are of" in page.first.state.text()
+    look(window, build=before)
+    assert "These readings are of" not in page.first.state.text()
 
 
 def a_log_is_judged(qtbot: QtBot, window: MainWindow, page: ClosePage, expected: Expected, tmp_path: Path) -> None:

@@ -54,6 +54,7 @@ class FirstDesk(QObject):
         self.log = ""
         self.problem = ""
         self._since: float | None = None
+        self._run: tuple[str, str, str, Expected] | None = None  # key, build, point and what was expected of what was switched on
         self.expected: Question[Expected] = Question(session.questions, "The first minutes", self._asked)
         self.judged: Question[Judged] = Question(session.questions, "What the first minutes say", self._judged)
         for question in (self.expected, self.judged):
@@ -77,19 +78,43 @@ class FirstDesk(QObject):
         return Asked(key_of(session.keys.project(session.computed), *at), errands.first_minutes, (session.computed, *at))
 
     def _judged(self) -> Asked | None:
-        expected, asked = self.expected.value, self._asked()
-        if expected is None or asked is None:
+        if self._run is None:
             return None
+        run, _, _, expected = self._run
         if self.log:
-            return Asked(key_of(asked.key, self.log), errands.first_log, (expected, self.session.computed, self.log))
+            return Asked(key_of(run, self.log), errands.first_log, (expected, self.session.computed, self.log))
         now = self.latest()
         if not now:
             return None
         readings = {one.sensor: one.value_c for one in now}
         at_s = max(one.at_s for one in now)
-        return Asked(key_of(asked.key, at_s, readings), errands.first_judged, (expected, at_s, readings))
+        return Asked(key_of(run, at_s, readings), errands.first_judged, (expected, at_s, readings))
+
+    def _pin(self) -> None:
+        """Hold on to what is expected of the device that is switched on, whatever is looked at or edited meanwhile."""
+        asked, expected, view = self._asked(), self.expected.value, self.session.view
+        if self._run is None and asked is not None and expected is not None:
+            self._run = (asked.key, view.build, view.point, expected)
+
+    @property
+    def shown(self) -> Expected | None:
+        """What is expected: of the run that goes on, else of the build that is looked at."""
+        return self._run[3] if self._run is not None else self.expected.value
+
+    @property
+    def elsewhere(self) -> str:
+        """Of which build the readings are, where another build or operating point is looked at."""
+        view, project = self.session.view, self.session.project
+        if self._run is None or self._run[1:3] == (view.build, view.point):
+            return ""
+        builds, points = ({one.id: one.label for one in listed} for listed in (project.builds, project.points))
+        return f"These readings are of “{builds.get(self._run[1], self._run[1])}” at “{points.get(self._run[2], self._run[2])}”."
 
     def _found(self) -> None:
+        if self._run is None and (self.log or self.read) and self.expected.value is not None:
+            # What was read before it was known what to expect is judged now.
+            self._pin()
+            self.judged.ask()
         judged = self.judged.value
         if judged is not None and judged.stop and self.following:
             self.stopped = self.stopped or judged
@@ -117,12 +142,14 @@ class FirstDesk(QObject):
     def power_on(self) -> None:
         """Start the clock: full power from now."""
         self.begin_anew()
+        self._pin()
         self._since = self._clock()
         self.changed.emit()
 
     def begin_anew(self) -> None:
         """Forget what was read."""
         self.stop_following()
+        self._run = None
         self._since, self.read, self.stopped, self.log, self.problem = None, (), None, "", ""
         self.changed.emit()
 
@@ -135,6 +162,7 @@ class FirstDesk(QObject):
 
     def type(self, sensor: str, value_c: float | None) -> None:
         """Take in a typed reading, of now; None takes it back."""
+        self._pin()
         now_s = self.now_s
         rest = tuple(one for one in self.read if one.sensor != sensor or abs(one.at_s - now_s) > TOGETHER_S)
         self.read = rest if value_c is None else (*rest, Read(sensor, now_s, value_c))
@@ -152,6 +180,7 @@ class FirstDesk(QObject):
     def take_log(self, path: str) -> None:
         """Judge a log from a file."""
         self.begin_anew()
+        self._pin()
         self.log = path
         self.judged.ask()
         self.changed.emit()
@@ -195,7 +224,8 @@ class FirstDesk(QObject):
 
     def _look(self) -> None:
         """Take over the mean of the last few seconds, and have it judged."""
-        if self._reader.count < 2 or self.expected.value is None:
+        self._pin()
+        if self._reader.count < 2 or self._run is None:
             return
         log, project = self._reader.log(), self.session.project
         now_s = float(log.time_s[-1])

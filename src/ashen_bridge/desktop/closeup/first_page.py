@@ -152,7 +152,7 @@ class FirstPage(QWidget):
         """Take over what is expected, what was read and what it says."""
         desk = self.desk
         desk.expected.ask_by_itself()
-        expected = desk.expected.value
+        expected = desk.shown
         told = desk.says
         role = "ink" if told is None else "bad" if told.stop else "good" if told.well > 0.5 else "ember"
         self.says.setText(told.says if told is not None else "What every sensor should show, and what it would if a part misses.")
@@ -160,7 +160,7 @@ class FirstPage(QWidget):
         waits = standing(desk.expected, _WAITING, _EXPLAIN)
         trouble = desk.problem or (desk.judged.problem if desk.read or desk.log else "")
         here = f"{len(expected.cases)} things that may have gone wrong were run for five minutes." if expected is not None else ""
-        self.state.setText(waits or trouble or here)
+        self.state.setText(trouble or desk.elsewhere or waits or here)
         self._ticking.start() if desk.running else self._ticking.stop()
         self.on.setEnabled(expected is not None and not desk.running)
         self.more.setEnabled(expected is not None)
@@ -177,7 +177,7 @@ class FirstPage(QWidget):
         seconds = self.desk.now_s
         self.clock.setText(f"{int(seconds // 60)}:{int(seconds % 60):02d} at full power")
         self.clock.setVisible(self.desk.running or self.desk.following)
-        expected = self.desk.expected.value
+        expected = self.desk.shown
         if expected is not None:
             self._show(expected)
 
