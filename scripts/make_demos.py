@@ -12,6 +12,7 @@ from beamformer import beamformer
 from buoy import buoy
 from correlator import correlator
 from demo_history import with_history
+from demo_kept import with_kept
 from demo_opening import with_opening
 from demo_readings import with_readings
 from demo_runs import with_runs
@@ -24,7 +25,7 @@ def main() -> None:
     engine = Engine()
     for name, make in (("correlator", correlator), ("beamformer", beamformer), ("buoy", buoy)):
         told = with_readings(with_history(with_runs(engine, make(), name), name), name)
-        project = with_shelf(with_opening(told, name), name)
+        project = with_kept(engine, with_shelf(with_opening(told, name), name))
         save_project(TARGET / f"{name}.ashb", project, pack(assess(project)))
 
 

@@ -177,7 +177,7 @@ def without_runs(project: Project) -> Project:
     """A demo without its logs and readings, and without what was done when."""
     bare: dict[str, object] = {"runs": (), "closings": (), "mappings": (), "calibrations": (), "calibration": None}
     bare |= {"readings": (), "instruments": (), "taken_over": ()}
-    bare |= {"stock": (), "shop": (), "currency": ""}
+    bare |= {"stock": (), "shop": (), "currency": "", "conclusions": (), "history": ()}
     bare |= {"signs": (), "evidence": (), "pictures": (), "images": (), "procedures": (), "tray": ()}
     plain = project.model_dump(mode="json") | bare
     for name in ("screws", "plugs", "hazards"):

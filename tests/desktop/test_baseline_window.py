@@ -12,7 +12,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QComboBox
 from pytestqt.qtbot import QtBot
 
-from ashen_bridge.desktop.baseline.compare_panel import verdict_words
+from ashen_bridge.bench.compare_words import verdict_words
 from ashen_bridge.desktop.baseline.page import BaselinePage
 from ashen_bridge.desktop.baseline.typed_dialog import TypedDialog
 from ashen_bridge.desktop.charts.thinning import thinned

@@ -252,12 +252,12 @@ def test_files_of_version_1_open_and_say_what_changed(tmp_path: Path, store: Blo
     "name",
     [
         f"version_{n}/{name}"
-        for n in (2, 3, 4, 5, 6, 7, 8, 9)
+        for n in (2, 3, 4, 5, 6, 7, 8, 9, 10)
         for name in ("beamformer", "buoy")
         if (DATA / f"version_{n}/{name}.ashb").exists()
     ],
 )
-def test_files_of_versions_2_to_9_open_without_a_word(store: BlobStore, name: str) -> None:
+def test_files_of_versions_2_to_10_open_without_a_word(store: BlobStore, name: str) -> None:
     """Frozen as they were written. Only choices were added since, so nothing means anything else."""
     found = open_project(DATA / f"{name}.ashb", store)
     assert found.project.version == FORMAT_VERSION

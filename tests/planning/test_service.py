@@ -20,7 +20,7 @@ from ashen_bridge.model.sharing import replaced
 from ashen_bridge.planning import burn_in as burning
 from ashen_bridge.planning.burn_in import burn_in, burn_in_steps
 from ashen_bridge.planning.devices import devices
-from ashen_bridge.planning.service import YEARS, Due, _crosses, calendar, quick_check, service_due
+from ashen_bridge.planning.service import YEARS, Due, _crosses, calendar, service_due
 from ashen_bridge.predict.engine import Engine
 from devices import FOUR, Card
 from devices import project as card_project
@@ -97,12 +97,34 @@ def test_the_calendar_is_read_back_by_a_calendar_library() -> None:
     assert "2.5 years" in event["description"]
 
 
-def test_a_quick_check_says_when_to_open_by_the_records_own_spread() -> None:
-    check = quick_check(80.0, "Hot spot", 0.5)
-    assert check.more_k == pytest.approx(3 * 0.5 * 2**0.5, abs=0.06)
-    assert "leave it shut" in check.judged(81.0)
-    assert "open it" in check.judged(83.0)
-    assert "leave it shut" in check.judged(83.0, warmer_k=2.0)
+def test_what_was_measured_is_todays_margin() -> None:
+    """The last run of the build, read by another way: the mean over its passes, brought to the load's air."""
+    from ashen_bridge.bench.logbook import figures_of
+
+    demo = open_anything("demo:correlator").project
+    due = service_due(Engine(), demo, "plan_a", "correlate")
+    assert due is not None
+    sensor = next(one for one in demo.device.sensors if one.label == due.sensor)
+    run = next(one for one in demo.runs if one.build == "plan_a")
+    found = figures_of(demo, run.id)
+    column = found.column_of(sensor.id)
+    assert column is not None
+    rises = [one.channels[column].mean - (one.ambient_c or 0.0) for one in found.passes]
+    limit = min(one.max_c.value for one in demo.device.limits if one.sensor == sensor.id)
+    shown = demo.point("correlate").ambient_c.value + float(np.mean(rises))
+    assert due.today_k == pytest.approx(limit - shown, abs=0.1)
+    bare = service_due(Engine(), replaced(demo, runs=(), closings=()), "plan_a", "correlate")
+    assert bare is not None
+    predicted = next(row for row in Engine().shown(demo, "plan_a", "correlate")[0] if row.name == bare.sensor)
+    assert bare.today_k == pytest.approx(predicted.margin_k, abs=0.1)
+
+
+def test_heat_that_would_run_away_is_a_margin_used_up() -> None:
+    """Aged so far that no steady state is left: an answer, not a refusal."""
+    demo = open_anything("demo:beamformer").project
+    due = service_due(Engine(), demo, "pad_on_lid", demo.points[0].id)
+    assert due is not None
+    assert due.years[1] is not None
 
 
 def test_a_folder_is_a_list_and_a_bad_file_says_why(card: Project, tmp_path: object) -> None:

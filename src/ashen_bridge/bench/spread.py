@@ -14,7 +14,8 @@ from ashen_bridge.bench.judgement import Difference, Verdict
 
 USUAL_K = 0.4
 """What passes of one build differ by where it was not measured; common practice, no source."""
-_USUAL_FREEDOM = 8.0  # how well that is known
+USUAL_FREEDOM = 8.0
+"""How well that is known, in degrees of freedom."""
 _LEVEL = 0.05
 
 
@@ -61,14 +62,14 @@ def spread_between(runs: Sequence[Floats]) -> Spread:
         own_freedom += max(cells - len(rows) - (passes - 1), 0)
         weight = max(weight, 1 - 1 / len(rows))
     if not common_freedom:
-        return Spread(USUAL_K**2, _USUAL_FREEDOM, measured=False)
+        return Spread(USUAL_K**2, USUAL_FREEDOM, measured=False)
     parts = [(common / common_freedom, common_freedom)]
     if own_freedom:
         parts.append((weight * own / own_freedom, own_freedom))
     variance = sum(part for part, _ in parts)
     freedom = variance**2 / sum(part**2 / df for part, df in parts) if variance > 0 else common_freedom
     if freedom < 2 and variance < USUAL_K**2:
-        return Spread(USUAL_K**2, _USUAL_FREEDOM, measured=False)
+        return Spread(USUAL_K**2, USUAL_FREEDOM, measured=False)
     return Spread(variance, freedom, measured=True)
 
 

@@ -8,7 +8,7 @@ from ashen_bridge.model.sharing import replaced
 
 _OF_ONE_DEVICE = (
     "runs", "readings", "taken_over", "images", "tracings", "calibrations", "closings", "signs", "evidence", "pictures", "tray",
-    "ties",
+    "ties", "conclusions", "history",
 )  # fmt: skip
 
 

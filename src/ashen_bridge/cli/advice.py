@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 from dataclasses import asdict
+from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
+from ashen_bridge.cli.saving import KEEP, keep_answer
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.words.numbers import number, plus_minus
 
@@ -37,18 +39,24 @@ _JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON obj
 @click.argument("project_file", metavar="PROJECT")
 @click.argument("run_a")
 @click.argument("run_b")
+@KEEP
 @_JSON
-def prove(project_file: str, run_a: str, run_b: str, as_json: bool) -> None:
+def prove(project_file: str, run_a: str, run_b: str, keep: Path | None, as_json: bool) -> None:
     """Set prediction, calibrated prediction and measurement of a repair beside each other, and judge it."""
     from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.bench.proof_words import verdict_of
     from ashen_bridge.bench.prove import proving
     from ashen_bridge.predict.engine import Engine
 
-    project = opened(project_file).project
+    content = opened(project_file)
+    project = content.project
     before, after = modelled_figures(project, run_a, run_b)
     proof = _last(proving(Engine(), project, before, after))
     verdict = verdict_of(proof, project, after)
+    if keep is not None:
+        from ashen_bridge.editing.keeping import keep_proof
+
+        keep_answer(keep, content, keep_proof, proof, after)
     rows = [asdict(one) | {"state": one.state, "surprise": one.surprise} for one in proof.sensors]
     text = "\n".join([verdict.headline, "", _table(proof), "", *verdict.lines, *(f"→ {one}" for one in verdict.next)])
     _say(as_json, {"before": run_a, "after": run_b, "sensors": rows, "verdict": asdict(verdict)}, text)

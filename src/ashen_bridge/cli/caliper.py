@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import click
 
 from ashen_bridge.cli.said import say
-from ashen_bridge.files.archive import save_project
+from ashen_bridge.cli.saving import save_changed
 from ashen_bridge.model.errors import AshenError
 
 if TYPE_CHECKING:
@@ -58,7 +58,7 @@ def readings_from(project: Project, port: str, wanted: tuple[str, ...], repeats:
     from ashen_bridge.changes.readings import set_instrument
     from ashen_bridge.editing import readings as edits
 
-    asked = [_what(project, one) for one in wanted]
+    before, asked = project, [_what(project, one) for one in wanted]
     if not asked:
         raise AshenError("Say with --of what is read, for example --of height:die or --of step:cooler.memory_left.")
     if not project.instruments:
@@ -84,7 +84,7 @@ def readings_from(project: Project, port: str, wanted: tuple[str, ...], repeats:
         say(f"{wanted[(taken - 1) // repeats]}: {said.value_mm:.2f} mm")
         if taken == len(asked) * repeats:
             break
-    save_project(output, project)
+    save_changed(output, before, project)
     if taken < len(asked) * repeats:
         raise AshenError(f"The port fell silent after {taken} of {len(asked) * repeats} values; those are kept in '{output}'.")
 

@@ -14,6 +14,7 @@ from ashen_bridge.changes.edit import Edit
 from ashen_bridge.changes.plans import Filling, StageOfPlan
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
+from ashen_bridge.cli.saving import KEEP
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
@@ -37,6 +38,7 @@ if TYPE_CHECKING:
 @click.option("--stages", is_flag=True, help="Split the first plan into stages, so that each change can be told apart.")
 @click.option("--apply", "taken", type=click.IntRange(1, 5), help="Make this plan a build; with -o.")
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="Where to save the project with the plan as a build.")
+@KEEP
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
 def advise(
     project_file: str,
@@ -48,6 +50,7 @@ def advise(
     stages: bool,
     taken: int | None,
     output: Path | None,
+    keep: Path | None,
     as_json: bool,
 ) -> None:
     """Choose material and thickness for all joints together, with chances, and say why not the others."""
@@ -56,21 +59,27 @@ def advise(
 
     if (taken is None) != (output is None):
         raise AshenError("To make a plan a build, give both --apply and -o.")
-    project = opened(project_file).project
+    content = opened(project_file)
+    project = content.project
     said: dict[str, Any] = {**({"chance": chance} if chance else {}), **({"source": "stock"} if stock_only else {})}
     engine, computed = Engine(), in_force(project)
     found = chosen(engine, computed, build, point, project.aims.wishes.model_copy(update=said))
     beside = _beside(engine, computed, found, ways, stages)
     if taken is not None and output is not None:
+        from ashen_bridge.cli.saving import save_changed
         from ashen_bridge.editing.choosing import take_plan
-        from ashen_bridge.files.archive import save_project
 
         if taken > len(found.plans):
             raise AshenError(
                 f"There {'is' if len(found.plans) == 1 else 'are'} only {len(found.plans)} plans, so there is no plan {taken}."
             )
         _, made = take_plan(project, found.build, found.plans[taken - 1])
-        save_project(output, made.applied(project))
+        save_changed(output, project, made.applied(project))
+    if keep is not None:
+        from ashen_bridge.cli.saving import keep_answer
+        from ashen_bridge.editing.keeping import keep_advice
+
+        keep_answer(keep, content, keep_advice, found, (taken or 1) - 1)
     if as_json:
         plain = {name: [_plain(one) for one in some] for name, some in beside.items()}
         say(json.dumps(advice_plain(found) | plain, ensure_ascii=False, indent=1))
@@ -258,8 +267,8 @@ def _weight(said: str) -> tuple[str, float]:
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="Where to save; without a table: the parts as CSV.")
 def import_parts(project_file: str, table: Path | None, output: Path | None) -> None:
     """Put parts of a table (reference, x, y, turn, side, size, height, watts) on the board; without one, write such a table."""
+    from ashen_bridge.cli.saving import save_changed
     from ashen_bridge.editing.parts_list import add_parts, read_parts, to_csv
-    from ashen_bridge.files.archive import save_project
     from ashen_bridge.files.atomic import write_atomically
 
     project = opened(project_file).project
@@ -277,7 +286,7 @@ def import_parts(project_file: str, table: Path | None, output: Path | None) -> 
     except (OSError, UnicodeDecodeError) as error:
         raise AshenError(f"The table '{table}' cannot be read: {error}.") from error
     parts = read_parts(text)
-    save_project(output, add_parts(project, None, parts).applied(project))
+    save_changed(output, project, add_parts(project, None, parts).applied(project), what="Parts from a table")
     say(f"{len(parts)} part{'s' if len(parts) > 1 else ''} put on the board.")
 
 
@@ -324,7 +333,7 @@ def fit_material(
 
 def _into(found: Any, area: float | None, project_file: str, material: str | None, output: Path | None) -> None:
     from ashen_bridge.changes.materials import fitted_curve, fitted_series
-    from ashen_bridge.files.archive import save_project
+    from ashen_bridge.cli.saving import save_changed
 
     if material is None or output is None:
         raise AshenError("Say with --material which one, and with -o where to save.")
@@ -334,7 +343,7 @@ def _into(found: Any, area: float | None, project_file: str, material: str | Non
         made = fitted_series(project, material, (found.conductivity, found.conductivity_u), (found.face, found.face_u))
     else:
         made = fitted_curve(project, material, found.points, found.free_mm, area or 1.0, found.relative_u)
-    save_project(output, made)
+    save_changed(output, project, made, what=f"Material '{material}' fitted to tests")
 
 
 @click.command()

@@ -45,8 +45,8 @@ def _tabled(project: Project, table: Path | None, output: Path | None) -> None:
     """Write what was said as a table, or take one in."""
     from ashen_bridge.changes.evidence import notice
     from ashen_bridge.changes.evidence import say as stated
+    from ashen_bridge.cli.saving import save_changed
     from ashen_bridge.evidence.as_table import from_csv, to_csv
-    from ashen_bridge.files.archive import save_project
 
     if output is None:
         raise AshenError("Say with -o where to save the project with what the table says.")
@@ -57,12 +57,12 @@ def _tabled(project: Project, table: Path | None, output: Path | None) -> None:
         text = table.read_text("utf-8")
     except (OSError, UnicodeDecodeError) as error:
         raise AshenError(f"The table '{table}' cannot be read: {error}.") from error
-    statements, signs = from_csv(text)
+    (statements, signs), before = from_csv(text), project
     for one in statements:
         project = stated(project, one)
     for sign in signs:
         project = notice(project, sign)
-    save_project(output, project)
+    save_changed(output, before, project, what="Marks from a table")
     say(f"{len(statements) + len(signs)} statement{'s' if len(statements) + len(signs) != 1 else ''} taken in.")
 
 
@@ -244,15 +244,15 @@ def _take(
     output: Path,
     strip: tuple[Corners, list[float]] | None = None,
 ) -> None:
+    from ashen_bridge.cli.saving import save_changed
     from ashen_bridge.editing.evidence import take_film
-    from ashen_bridge.files.archive import save_project
     from ashen_bridge.files.blobs import BlobStore, default_folder
 
     suffix = "png" if content[:4] == b"\x89PNG" else "jpg"
     BlobStore(default_folder()).put(content)
     digest = hashlib.sha256(content).hexdigest()
     edit = take_film(project, reading, corners, closing, there.joint, there.lower, image.name, digest, suffix, strip)
-    save_project(output, edit.applied(project))
+    save_changed(output, project, edit.applied(project), what=edit.name)
 
 
 @click.command(name="simulate-film")

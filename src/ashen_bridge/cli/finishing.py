@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from dataclasses import asdict
 from datetime import date
 from pathlib import Path
@@ -11,6 +10,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import click
 
+from ashen_bridge.cli.checking import reading
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
 from ashen_bridge.files.atomic import write_atomically
@@ -137,7 +137,7 @@ def first_power(
     from ashen_bridge.predict.engine import Engine
 
     project = in_force(opened(project_file).project)
-    readings = dict(map(_reading, read))
+    readings = dict(map(reading, read))
     sensors = [one.id for one in project.device.sensors]
     if readings and not readings.keys() & set(sensors):
         # Said before a minute is spent on what is expected.
@@ -145,17 +145,6 @@ def first_power(
     expected = expect(Engine(), project, build, point)
     told = judge_log(expected, project, log) if log is not None else judge(expected, at_s, readings) if readings else None
     say(json.dumps(_expected_plain(expected, told), ensure_ascii=False, indent=1) if as_json else _expected_text(expected, told))
-
-
-def _reading(said: str) -> tuple[str, float]:
-    name, _, value = said.partition("=")
-    try:
-        celsius = float(value)
-    except ValueError:
-        celsius = math.nan
-    if not math.isfinite(celsius):
-        raise AshenError(f"A reading is said as SENSOR=°C, not as '{said}'.")
-    return name, celsius
 
 
 def _expected_plain(expected: Expected, told: Judged | None) -> dict[str, Any]:
@@ -232,11 +221,11 @@ def recipe(project_file: str, name: str | None, output: Path) -> None:
 def new(source: str, name: str, output: Path) -> None:
     """Begin the next device of a kind: only what differs is measured."""
     from ashen_bridge.changes.kinds import as_kind
-    from ashen_bridge.files.archive import save_project
+    from ashen_bridge.cli.saving import save_changed
 
     project = opened(source).project
     made = as_kind(project, name or project.name)
-    save_project(output, made)
+    save_changed(output, made, made, what="")
     say(f"{made.name or 'The device'} is in {output}: {len(made.builds)} builds, nothing measured yet.")
 
 

@@ -14,6 +14,7 @@ from ashen_bridge import __version__
 from ashen_bridge.cli import (
     advice,
     caliper,
+    checking,
     choosing,
     cutting,
     evidence,
@@ -27,7 +28,7 @@ from ashen_bridge.cli import (
 )
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
-from ashen_bridge.files.archive import save_project
+from ashen_bridge.cli.saving import save_changed
 from ashen_bridge.model import paths
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
@@ -168,7 +169,8 @@ def set_(file: str, assignments: tuple[str, ...], output: Path) -> None:
         if not equals or not path:
             raise click.UsageError(f"'{assignment}' is not of the form PATH=VALUE.")
         values[path.strip()] = paths.parse_value(text.strip())
-    save_project(output, paths.set_values(opened(file).project, values))
+    project = opened(file).project
+    save_changed(output, project, paths.set_values(project, values), what=f"Set {', '.join(values)}"[:160])
 
 
 @cli.command(name="paths")
@@ -189,7 +191,7 @@ def power_map(file: str, grid: Path, die: str, output: Path) -> None:
     from ashen_bridge.editing.power_grid import read_grid, set_power_grid
 
     project = opened(file).project
-    save_project(output, set_power_grid(project, die, read_grid(grid)).applied(project))
+    save_changed(output, project, set_power_grid(project, die, read_grid(grid)).applied(project), what="Power map from a grid")
 
 
 @cli.command()
@@ -271,7 +273,7 @@ for command in (
     *(choosing.advise, choosing.compare_builds, choosing.tolerances, choosing.import_parts),
     *(choosing.fit_material, choosing.materials),
     *(cutting.cut, finishing.close_up, finishing.first_power, finishing.burn_in, finishing.report, finishing.card),
-    *(finishing.recipe, finishing.new, finishing.service, finishing.export),
+    *(finishing.recipe, finishing.new, finishing.service, finishing.export, checking.quick_check),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),
 ):
     cli.add_command(command)

@@ -11,7 +11,7 @@ import click
 from ashen_bridge.cli.caliper import readings_from
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
-from ashen_bridge.files.archive import save_project
+from ashen_bridge.cli.saving import save_changed
 from ashen_bridge.files.atomic import write_atomically
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.words.numbers import percent
@@ -66,7 +66,7 @@ def _taken(project: Project, found: Found, output: Path | None) -> list[dict[str
     from ashen_bridge.changes.readings import take_over
 
     assert output is not None  # looked at before anything was computed
-    save_project(output, take_over(project, found.numbers, found.ties))
+    save_changed(output, project, take_over(project, found.numbers, found.ties), what="Readings taken over")
     return [
         {
             "path": one.path,
@@ -195,5 +195,5 @@ def readings(
     except (OSError, UnicodeDecodeError) as error:
         raise AshenError(f"The table '{table}' cannot be read: {error}.") from error
     found = from_csv(text)
-    save_project(output, add_readings(project, found))
+    save_changed(output, project, add_readings(project, found), what="Readings")
     say(f"{len(found)} reading{'s' if len(found) != 1 else ''} taken in.")

@@ -10,7 +10,7 @@ import click
 
 from ashen_bridge.cli.opening import opened
 from ashen_bridge.cli.said import say
-from ashen_bridge.files.archive import save_project
+from ashen_bridge.cli.saving import KEEP, keep_answer, save_changed
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 
@@ -63,7 +63,7 @@ def import_log(
     if taken:
         project = change_run(project, run_id, {"taken": taken})
     found = modelled_figures(project, run_id)[0]
-    save_project(output or Path(project_file), project, content.extras)
+    save_changed(output or Path(project_file), content.project, project, content.extras, f"Run '{run_id}' gone on with")
     notes = tuple(f"{path.name}: {note}" for path, log in zip(logs, read, strict=True) for note in log.notes)
     _say(as_json, run_plain(found, project.device, notes), run_text(found, project.device) + "\n\n" + "\n".join(notes))
 
@@ -92,19 +92,27 @@ def export_run(project_file: str, run_id: str, output: Path) -> None:
 @click.argument("run_b")
 @click.option("--again", help="A run that repeats the first one after the second: a drift between them is said.")
 @click.option("--equal-power", is_flag=True, help="Bring the second run's rises to the first one's power.")
+@KEEP
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
-def compare(project_file: str, run_a: str, run_b: str, again: str | None, equal_power: bool, as_json: bool) -> None:
+def compare(
+    project_file: str, run_a: str, run_b: str, again: str | None, equal_power: bool, keep: Path | None, as_json: bool
+) -> None:
     """Compare two runs sensor by sensor, as rise over ambient with its interval, what became worse first."""
     from ashen_bridge.bench.compare_runs import compare_with_repeat
     from ashen_bridge.bench.equal_power import responses
     from ashen_bridge.bench.modelled import modelled_figures
     from ashen_bridge.cli.run_tables import comparison_plain, comparison_text
 
-    project = opened(project_file).project
+    content = opened(project_file)
+    project = content.project
     before, after = modelled_figures(project, run_a, run_b)
     repeat = modelled_figures(project, again)[0] if again is not None else None
     answers = responses(in_force(project), before.run, after.run) if equal_power else None
     found = compare_with_repeat(before, after, repeat, project.device, equal_power=equal_power, responses=answers)
+    if keep is not None:
+        from ashen_bridge.editing.keeping import keep_comparison
+
+        keep_answer(keep, content, keep_comparison, found)
     _say(as_json, comparison_plain(found), comparison_text(found))
 
 
@@ -125,7 +133,7 @@ def calibrate(project_file: str, run_ids: tuple[str, ...], output: Path | None, 
     content = opened(project_file)
     found = fit(Engine(), content.project, modelled_figures(content.project, *dict.fromkeys(run_ids)))
     if output is not None:
-        save_project(output, found.recorded(content.project), content.extras)
+        save_changed(output, content.project, found.recorded(content.project), content.extras, "Fitted")
     _say(as_json, calibration_plain(found), calibration_text(found))
 
 
@@ -149,8 +157,9 @@ def curve(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None:
 @click.command()
 @click.argument("project_file", metavar="PROJECT")
 @click.argument("run_ids", nargs=-1, metavar="[RUN ...]")
+@KEEP
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object instead of a table.")
-def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None:
+def diagnose(project_file: str, run_ids: tuple[str, ...], keep: Path | None, as_json: bool) -> None:
     """Say which fault explains runs of one build best, if any does; the project's first run if none is named.
 
     All other runs of the project speak for or against.
@@ -160,11 +169,16 @@ def diagnose(project_file: str, run_ids: tuple[str, ...], as_json: bool) -> None
     from ashen_bridge.cli.run_tables import diagnosis_plain, diagnosis_text
     from ashen_bridge.predict.engine import Engine
 
-    project = opened(project_file).project
+    content = opened(project_file)
+    project = content.project
     if not run_ids and not project.runs:
         raise AshenError("The project holds no runs yet; bring in logs with import-log.")
     wanted = tuple(dict.fromkeys(run_ids)) or (project.runs[0].id,)
     others = [run.id for run in project.runs if run.id not in wanted]
     figures = modelled_figures(project, *wanted, *others)
     found = judge(Engine(), in_force(project), figures[: len(wanted)], figures[len(wanted) :])
+    if keep is not None:
+        from ashen_bridge.editing.keeping import keep_diagnosis
+
+        keep_answer(keep, content, keep_diagnosis, found)
     _say(as_json, diagnosis_plain(found), diagnosis_text(found))

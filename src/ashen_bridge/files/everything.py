@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ashen_bridge.files.archive import to_json
 from ashen_bridge.files.atomic import write_atomically
 from ashen_bridge.files.tables import defused_table
+from ashen_bridge.model.cells import defused
+from ashen_bridge.model.history import Note
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
@@ -42,6 +46,15 @@ def export_everything(project: Project, folder: Path) -> list[Path]:
         write_atomically(path, defused_table(table).to_csv(index=False, lineterminator="\n").encode())
         written.append(path)
     return written
+
+
+def history_csv(history: Sequence[Note]) -> bytes:
+    """Return a history as a table: when, who, kind, what, times."""
+    made = io.StringIO()
+    writer = csv.writer(made, lineterminator="\n")
+    writer.writerow(Note.model_fields)
+    writer.writerows([defused(str(cell)) for cell in note.model_dump().values()] for note in history)
+    return made.getvalue().encode()
 
 
 def _rows(project: Project) -> Iterator[tuple[str, Rows]]:

@@ -134,6 +134,7 @@ STEPS: dict[int, Migration] = {
     7: Migration(_procedures),  # procedures in place of checklists; screws, plugs and what is dangerous
     8: Migration(dict),  # wishes, stock with volumes, a shop with prices, findings that were switched off
     9: Migration(dict),  # how materials are handled and sold; what screws, headers and fans bear; steps that close
+    10: Migration(dict),  # history and conclusions
 }
 """Format version → what makes it the next one."""
 

@@ -14,6 +14,7 @@ from ashen_bridge.model.closings import Closing
 from ashen_bridge.model.device import Device
 from ashen_bridge.model.errors import ProjectError, RefusedError
 from ashen_bridge.model.evidence import ContactPicture, Evidence, Sign
+from ashen_bridge.model.history import MOST_NOTES, Conclusion, Note
 from ashen_bridge.model.joints import Group
 from ashen_bridge.model.material import Material, MaterialKind
 from ashen_bridge.model.procedures import Lies, Procedure
@@ -33,7 +34,7 @@ from ashen_bridge.model.sharing import find
 from ashen_bridge.model.ties import Tie
 from ashen_bridge.model.wishes import Offer, Silenced, StockItem
 
-FORMAT_VERSION: Literal[10] = 10
+FORMAT_VERSION: Literal[11] = 11
 T = TypeVar("T")
 _HOLDS = {GROUND, CASE}
 
@@ -42,7 +43,7 @@ class Project(Frozen):
     """Root of the data model. Frozen: a change makes a new project through `Project.parse`, always re-validated."""
 
     format: Literal["ashen-bridge"] = "ashen-bridge"
-    version: Literal[10] = FORMAT_VERSION
+    version: Literal[11] = FORMAT_VERSION
     name: Name = ""
     notes: Name = ""
     device: Device = Device()
@@ -74,6 +75,8 @@ class Project(Frozen):
     pictures: tuple[ContactPicture, ...] = Field(default=(), max_length=500)
     procedures: tuple[Procedure, ...] = Field(default=(), max_length=100)
     tray: tuple[Lies, ...] = Field(default=(), max_length=1000)
+    conclusions: tuple[Conclusion, ...] = Field(default=(), max_length=500)
+    history: tuple[Note, ...] = Field(default=(), max_length=MOST_NOTES)
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
@@ -93,6 +96,7 @@ class Project(Frozen):
             **{"instruments": self.instruments, "readings": self.readings, "procedures": self.procedures},
             **{"screws": (*self.device.fasteners, *self.device.screws), "plugs": self.device.plugs},
             **{"signs": self.signs, "statements": self.evidence, "pictures of contact": self.pictures},
+            **{"conclusions": self.conclusions},
             **{f"joints of build '{build.id}'": build.joints for build in self.builds},
             **{f"bodies of build '{build.id}'": (*self.device.bodies, *build.added) for build in self.builds},
         }

@@ -13,6 +13,7 @@ from ashen_bridge.planning.choosing.result import Advice, Plan, ShelfCurve
 
 if TYPE_CHECKING:
     from ashen_bridge.planning.allowed import Tolerances
+    from ashen_bridge.planning.checked import QuickCheck
     from ashen_bridge.planning.choosing.stages import Stage
     from ashen_bridge.planning.comparing import Compared
     from ashen_bridge.planning.cutting.orders import CutPlan
@@ -131,3 +132,13 @@ def folder(engine: Engine, path: str) -> Iterator[tuple[float, DeviceRow | None]
     yield 0.0, None
     for n, one in enumerate(files):
         yield (n + 1) / len(files), device_row(engine, one, open_anything)
+
+
+def quick_check(
+    engine: Engine, project: Project, build: str, point: str, minutes: float
+) -> Iterator[tuple[float, QuickCheck | None]]:
+    """Say what sensors show after some minutes of a load, by the record, and by how much more the device is opened."""
+    from ashen_bridge.planning.checking import quick_check as checking
+
+    yield 0.1, None
+    yield 1.0, checking(engine, project, build, point, minutes)

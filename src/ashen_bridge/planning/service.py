@@ -1,9 +1,9 @@
-"""Service: the date at which ageing has used up a limit's margin, with its chances; a quick check against the record."""
+"""Service: the date at which ageing has used up a limit's margin, with its chances; a calendar of it."""
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import TYPE_CHECKING
@@ -16,6 +16,9 @@ from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.quantity import Quantity
 from ashen_bridge.model.sharing import replaced, with_each
+from ashen_bridge.planning.known import measured, within
+from ashen_bridge.predict.report import SensorRow
+from ashen_bridge.thermal.steady import RunawayError
 from ashen_bridge.words.numbers import number
 
 if TYPE_CHECKING:
@@ -24,9 +27,8 @@ if TYPE_CHECKING:
 YEARS = (0.0, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0)
 CHANCES = (0.1, 0.5, 0.9)
 _DAYS = 365.25
+_RAN_AWAY_K = 100.0
 _Z = 1.2816  # standard normal at nine in ten
-_UNSURE_K = 3.0  # standard uncertainty of a prediction where nothing was measured; what a run leaves is a third of it
-_CALIBRATED_K = 1.0
 
 
 @dataclass(frozen=True)
@@ -67,42 +69,61 @@ class Due:
 def service_due(engine: Engine, project: Project, build: str | None = None, point: str | None = None) -> Due | None:
     """Return when service is due; None where no sensor has a limit. Raises `AshenError` for what cannot be computed.
 
-    Every layer ages by its own law (`ageing_per_year`). How fast it does is taken low, as stated and high together with
-    what is not known of the prediction itself: nine in ten each way.
+    Every layer ages by its own law (`ageing_per_year`). How fast it does is taken low, as stated and high together with what
+    is not known of the sensor today: nine in ten each way. Where a run of this build was kept, its margin today is the measured
+    one; else it is the predicted one, with everything drawn that carries an uncertainty.
     """
     here, at = project.build(build).id, project.point(point).id
     if project.point(at).throttle_at_c:
         project = paths.set_values(project, {f"points.{at}.throttle_at_c": {}})
-    sigma = _CALIBRATED_K if project.calibrations or any(run.build == here for run in project.runs) else _UNSURE_K
     courses = {sign: _margins(engine, project, here, at, sign) for sign in (1.0, 0.0, -1.0)}
     if courses[0.0] is None:
         return None
-    names, middle = courses[0.0]
+    rows, middle = courses[0.0]
+    names = [row.name for row in rows]
+    shift, sigma = _today(engine, project, here, at, rows)
+    middle = middle + shift
     crossing = [
-        tuple(_crosses(margins[:, n] - sign * _Z * sigma) for sign, margins in _worst_first(courses)) for n in range(len(names))
+        tuple(_crosses(margins[:, n] + shift[n] - sign * _Z * sigma[n]) for sign, margins in _worst_first(courses))
+        for n in range(len(names))
     ]
     first = min(range(len(names)), key=lambda n: (crossing[n][1] is None, crossing[n][1] or 0.0, float(middle[0, n])))
     return Due(names[first], _part(engine, project, here, at, names[first]), float(middle[0, first]), crossing[first])  # type: ignore[arg-type]
 
 
-def _worst_first(courses: dict[float, tuple[list[str], Floats] | None]) -> Iterator[tuple[float, Floats]]:
+def _today(engine: Engine, project: Project, build: str, point: str, rows: Sequence[SensorRow]) -> tuple[Floats, Floats]:
+    """Return by how much more is left to every sensor than predicted, by what was measured, and its standard uncertainty [K]."""
+    read = measured(engine, project, build, point)
+    missing = [row.id for row in rows if row.id not in read]
+    pm = within(engine, project, build, point, missing) if missing else {}
+    shift = np.array([row.value_c - read[row.id][0] if row.id in read else 0.0 for row in rows])
+    return shift, np.array([read[row.id][1] if row.id in read else pm[row.id] for row in rows])
+
+
+def _worst_first(courses: dict[float, tuple[list[SensorRow], Floats] | None]) -> Iterator[tuple[float, Floats]]:
     for sign in (1.0, 0.0, -1.0):
         found = courses[sign]
         assert found is not None  # all or none
         yield sign, found[1]
 
 
-def _margins(engine: Engine, project: Project, build: str, point: str, sign: float) -> tuple[list[str], Floats] | None:
+def _margins(engine: Engine, project: Project, build: str, point: str, sign: float) -> tuple[list[SensorRow], Floats] | None:
     """Return sensors with limits and what is left to them (n_year, n_sensor) [K], ageing as fast as `sign` says."""
     materials = tuple(replaced(one, ageing_per_year=_faster(one.ageing_per_year, sign)) for one in project.materials)
     project = replaced(project, materials=materials)
-    names: list[str] = []
-    rows = []
+    now: list[SensorRow] = []
+    rows: list[list[float]] = []
     for years in YEARS:
-        shown = [row for row in engine.shown(_aged(project, build, years), build, point)[0] if row.margin_k is not None]
-        names = [row.name for row in shown]
+        try:
+            shown = [row for row in engine.shown(_aged(project, build, years), build, point)[0] if row.margin_k is not None]
+        except RunawayError:
+            if not rows:
+                raise
+            rows.append([-_RAN_AWAY_K] * len(now))  # it would not even stay anywhere
+            continue
+        now = now or shown
         rows.append([row.margin_k or 0.0 for row in shown])
-    return (names, np.array(rows)) if names else None
+    return (now, np.array(rows)) if now else None
 
 
 def _faster(rate: Quantity, sign: float) -> Quantity:
@@ -149,40 +170,6 @@ def _part(engine: Engine, project: Project, build: str, point: str, sensor: str)
             continue
         found.append((then - now, label))
     return max(found, default=(0.0, "nothing"))[1]
-
-
-@dataclass(frozen=True)
-class QuickCheck:
-    """A check of some minutes at a load, and by how much a sensor may be over the record before the device is opened [K]."""
-
-    minutes: float
-    sensor: str
-    expected_c: float
-    more_k: float
-
-    @property
-    def words(self) -> str:
-        """It in words."""
-        return (
-            f"{number(self.minutes)} minutes of this load: {self.sensor} comes to {number(self.expected_c, 1)} °C; "
-            f"if it is more than {number(self.more_k, 1)} K over that, open it."
-        )
-
-    def judged(self, read_c: float, warmer_k: float = 0.0) -> str:
-        """Return what a reading says, the room being warmer than in the record by so much."""
-        over = read_c - warmer_k - self.expected_c
-        if over > self.more_k:
-            return f"{number(over, 1)} K over the record: open it."
-        return f"{number(over, 1)} K against the record: within {number(self.more_k, 1)} K, leave it shut."
-
-
-def quick_check(expected_c: float, sensor: str, spread_k: float, minutes: float = 10.0) -> QuickCheck:
-    """Return a check from the record's own spread: three standard deviations of a difference are no chance any more.
-
-    >>> quick_check(80.0, "Hot spot", 0.9).more_k
-    3.8
-    """
-    return QuickCheck(minutes, sensor, expected_c, round(max(3 * spread_k * 2**0.5, 2.0), 1))
 
 
 def calendar(dues: list[tuple[str, Due]], start: date) -> bytes:

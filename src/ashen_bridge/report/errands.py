@@ -9,6 +9,7 @@ from ashen_bridge.model.procedures import Procedure
 from ashen_bridge.model.project import Project
 
 if TYPE_CHECKING:
+    from ashen_bridge.logs.outcome import RunFigures
     from ashen_bridge.predict.engine import Engine
     from ashen_bridge.report.paper import Size
 
@@ -33,11 +34,13 @@ def cut_sheet(engine: Engine, project: Project, build: str, size: Size) -> Itera
     yield 1.0, cut_pdf(project, cut_plan(project, build, dispensed), dispensed, size)
 
 
-def record(engine: Engine, project: Project, build: str, point: str, size: Size) -> Iterator[tuple[float, bytes | None]]:
-    """Print everything a file knows as one PDF."""
+def record(
+    engine: Engine, project: Project, build: str, point: str, size: Size, figures: tuple[RunFigures, ...] = ()
+) -> Iterator[tuple[float, bytes | None]]:
+    """Print everything a file knows as one PDF; `figures` are those of runs known already."""
     from ashen_bridge.report.record.paper import known_of, record_pdf
 
-    known = known_of(engine, project, build, point)
+    known = known_of(engine, project, build, point, figures)
     yield 0.5, None
     yield 1.0, record_pdf(known, (), size)
 

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.advice.verdicts import Attribution, Quieter
+from ashen_bridge.bench.compare_words import verdict_words
 from ashen_bridge.bench.judgement import Comparison
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.baseline.advice import shares_words
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.baseline.differences import DifferenceList
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.keep_button import KeepButton
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import bold, paragraph, rich
@@ -21,8 +25,8 @@ from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
+from ashen_bridge.editing.keeping import keep_comparison
 from ashen_bridge.model.records import Run
-from ashen_bridge.words.numbers import number
 
 
 class ComparePanel(QFrame):
@@ -72,7 +76,8 @@ class ComparePanel(QFrame):
             ),
             shares_words,
         )
-        for widget in (self.again, self.equal, self.verdict, self.list, self.resistance, self.cautions, self.shares):
+        self.keep = KeepButton(session, self._keeping)
+        for widget in (self.again, self.equal, self.verdict, self.list, self.resistance, self.cautions, self.keep, self.shares):
             column.addWidget(widget)
         column.addStretch(1)
 
@@ -131,6 +136,7 @@ class ComparePanel(QFrame):
         self.resistance.setText(_resistance_words(found, self.sensor()))
         self.resistance.setVisible(bool(self.resistance.text()))
         self.shares.refresh()
+        self.keep.refresh()
         if before is None or after is None:
             self.verdict.setText("There is no run yet to compare.")
         elif before.id == after.id:
@@ -145,6 +151,10 @@ class ComparePanel(QFrame):
             self.verdict.setText(bold(verdict_words(found)))
             quiet = self.theme.roles["warn"]
             self.cautions.setText(rich(*(paragraph(f"! {one}", colour=quiet, above=3, below=3) for one in found.cautions)))
+
+    def _keeping(self, who: str, now: datetime) -> Edit | None:
+        found = self.comparison()
+        return keep_comparison(self.session.project, found, who=who, now=now) if found is not None else None
 
     def _sharing(self) -> Asked | None:
         session, found = self.session, self.comparison()
@@ -168,27 +178,3 @@ def _resistance_words(found: Comparison | None, sensor: str) -> str:
         return ""
     told = ["{:.3f} ({:.3f} to {:.3f})".format(*one) for one in row.k_w if one is not None]
     return f"{row.name} over the whole power: {told[0]} → {told[1]} K/W."
-
-
-def verdict_words(found: Comparison) -> str:
-    """Return a comparison in a sentence or two, what became worse first."""
-    worse = [row for row in found.sensors if row.rise.verdict == "worse"]
-    better = [row for row in found.sensors if row.rise.verdict == "better"]
-    said = []
-    if worse:
-        most = max(worse, key=lambda row: row.rise.difference)
-        which = f"{most.name} most, by {number(most.rise.difference, 1)} K"
-        said.append(f"{len(worse)} of {len(found.sensors)} sensors became worse: {which}.")
-    if better:
-        best = min(better, key=lambda row: row.rise.difference)
-        which = f"{best.name} most, by {number(-best.rise.difference, 1)} K"
-        said.append(f"{len(better)} became better: {which}." if worse else f"{len(better)} sensors became better: {which}.")
-    if not said:
-        widest = max(row.rise.high - row.rise.low for row in found.sensors) / 2
-        said.append(f"No sensor shows a difference; this test can show about {number(widest, 1)} K.")
-    if found.hot_minus_mean is not None:
-        was, now = found.hot_minus_mean
-        said.append(f"Hot spot minus average went from {number(was, 1)} to {number(now, 1)} K.")
-    if found.beside_words:
-        said.append(found.beside_words)
-    return " ".join(said)

@@ -4,24 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from datetime import datetime
 from textwrap import fill
 
-from PyQt6.QtWidgets import QFrame, QPushButton, QSizePolicy, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
 
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.advice.verdicts import Worth
 from ashen_bridge.bench.diagnosis.priors import usual_priors
 from ashen_bridge.bench.judgement import Diagnosis, Suspect
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.baseline.advice import worth_words
 from ashen_bridge.desktop.baseline.desk import BaselineDesk
 from ashen_bridge.desktop.baseline.priors_dialog import PriorsDialog
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.belief import BeliefBar
+from ashen_bridge.desktop.parts.keep_button import KeepButton
 from ashen_bridge.desktop.parts.question_panel import QuestionPanel, Saying
 from ashen_bridge.desktop.parts.rich import Rich, bold, paragraph, rich
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
+from ashen_bridge.editing.keeping import keep_diagnosis
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.records import Run
 from ashen_bridge.words.numbers import number, percent
@@ -65,8 +69,13 @@ class DiagnosisPanel(QFrame):
         self.odds.setFlat(True)
         self.odds.setToolTip("How often each kind of fault is met, before any reading is looked at")
         self.odds.clicked.connect(self.change_odds)
+        self.keep = KeepButton(session, self._keeping)
+        foot = QHBoxLayout()
+        foot.addWidget(self.odds)
+        foot.addStretch(1)
+        foot.addWidget(self.keep)
         column.addLayout(self.rows)
-        column.addWidget(self.odds)
+        column.addLayout(foot)
         worth: Question[Worth] = Question(session.questions, "Worth opening?", self._opening)
         self.worth = QuestionPanel(
             worth,
@@ -129,6 +138,10 @@ class DiagnosisPanel(QFrame):
             paragraph(f"{judged}Odds beforehand{changed}: {odds}.", colour=quiet),
         )
 
+    def _keeping(self, who: str, now: datetime) -> Edit | None:
+        found = self.question.value
+        return keep_diagnosis(self.session.project, found, who=who, now=now) if found is not None else None
+
     def change_odds(self) -> None:
         """Open the table of odds."""
         PriorsDialog(self.session, self.window()).show()
@@ -140,6 +153,7 @@ class DiagnosisPanel(QFrame):
         self.panel.refresh()
         self.worth.refresh()
         self._clear()
+        self.keep.refresh()
         found = self.question.value
         if found is None:
             return

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.choose.bars_view import BarsView
 from ashen_bridge.desktop.choose.candidates_view import CandidateTable
 from ashen_bridge.desktop.choose.desk import ChooseDesk
@@ -16,11 +18,13 @@ from ashen_bridge.desktop.choose.stages_view import StagesView
 from ashen_bridge.desktop.choose.wishes_card import WishesCard
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.cards import Card
+from ashen_bridge.desktop.parts.keep_button import KeepButton
 from ashen_bridge.desktop.parts.pages import checkable
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.workspace import Room
 from ashen_bridge.editing import choosing as edits
+from ashen_bridge.editing.keeping import keep_advice
 from ashen_bridge.planning.choosing.result import Advice
 from ashen_bridge.words.numbers import number, plus_minus
 
@@ -50,6 +54,7 @@ class PlansPage(QWidget):
         self.stop.clicked.connect(desk.advice.cancel)
         self.again = QPushButton("Search plans")
         self.again.clicked.connect(desk.advice.ask)
+        self.keep = KeepButton(desk.session, self._keeping)
         self.table = PlanTable(theme)
         self.table.plan_chosen.connect(self._choose)
         self.table.place_chosen.connect(lambda place: desk.look(replace(desk.view, place=place)))
@@ -76,7 +81,7 @@ class PlansPage(QWidget):
         words.addWidget(self.says)
         words.addWidget(self.state)
         head.addLayout(words, 1)
-        for button in (self.again, self.stop, self.go):
+        for button in (self.again, self.stop, self.keep, self.go):
             head.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
         area = QScrollArea()
         area.setWidget(self.table)
@@ -133,6 +138,7 @@ class PlansPage(QWidget):
         self.again.setVisible(state in ("absent", "stale", "refused"))
         self.again.setEnabled(desk.advice.possible)
         plan = desk.plan
+        self.keep.refresh()
         self.go.setEnabled(plan is not None and any(one.changed for one in plan.chosen) and state in ("running", "current"))
         self.go.setToolTip(
             f"Make “{plan.name}” a build: one edit, undo takes it back (Ctrl+Shift and its number)" if plan else ""
@@ -177,6 +183,12 @@ class PlansPage(QWidget):
             self.below.setText(
                 "thick line: what is known of the gap; band: what this plan bears" if plan is not None and plan.tolerated else ""
             )
+
+    def _keeping(self, who: str, now: datetime) -> Edit | None:
+        found, n = self.desk.found, self.desk.view.plan
+        if found is None or self.desk.advice.state != "current" or not 0 <= n < len(found.plans):
+            return None
+        return keep_advice(self.desk.session.project, found, n, who=who, now=now)
 
     # ---- doing
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -11,17 +12,21 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 from ashen_bridge.bench import errands
 from ashen_bridge.bench.judgement import Proof
 from ashen_bridge.bench.proof_words import verdict_of
+from ashen_bridge.changes.edit import Edit
 from ashen_bridge.desktop.look.theme import Theme
+from ashen_bridge.desktop.parts.keep_button import KeepButton
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.desktop.parts.question_panel import standing
 from ashen_bridge.desktop.parts.rich import bold, paragraph, rich
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.desktop.parts.workspace import Room
+from ashen_bridge.desktop.prove.check_dialog import CheckDialog
 from ashen_bridge.desktop.prove.papers import papers
 from ashen_bridge.desktop.prove.picture import ProofPicture
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.runs_desk import run_key
+from ashen_bridge.editing.keeping import keep_proof
 from ashen_bridge.model.records import Run
 
 LABEL = "Proving"
@@ -40,6 +45,10 @@ class ProvePage(QWidget):
         super().__init__()
         session, theme = room.session, room.theme()
         self.papers = papers(room)
+        self.keep = KeepButton(room.session, self._keeping)
+        self.check = QPushButton("Quick check…")
+        self.check.setToolTip("Some minutes of this load against the record: leave it shut, or open it")
+        self.check.clicked.connect(lambda: CheckDialog(room).show())
         self.session, self.theme, self._shown = session, theme, shown
         self.proof: Question[Proof] = Question(session.questions, LABEL, self._now)
         self.before = ChoiceField("Run before the repair", lambda one: session.look(replace(session.view, against=one)))
@@ -72,6 +81,7 @@ class ProvePage(QWidget):
             bar.addWidget(field)
         bar.addWidget(self.go)
         bar.addStretch(1)
+        bar.addWidget(self.check)
         for paper in self.papers:
             bar.addWidget(paper.button)
         area = QScrollArea()
@@ -95,6 +105,7 @@ class ProvePage(QWidget):
         told.addWidget(self.headline)
         told.addWidget(self.words)
         told.addStretch(1)
+        told.addWidget(self.keep)
         self._side = side
         row = QHBoxLayout()
         row.setSpacing(8)
@@ -134,6 +145,11 @@ class ProvePage(QWidget):
         key = key_of(session.keys.project(session.project, "goals"), run_key(pair[0], device), run_key(pair[1], device))
         return Asked(key, errands.prove, (session.project, before, after))
 
+    def _keeping(self, who: str, now: datetime) -> Edit | None:
+        session, pair, proof = self.session, self.pair(), self.proof.value
+        after = session.runs.figures(pair[1], session.project.device) if pair is not None else None
+        return keep_proof(session.project, proof, after, who=who, now=now) if proof is not None and after is not None else None
+
     def refresh(self) -> None:
         """Take over the session; a workspace that is not shown waits."""
         session = self.session
@@ -141,6 +157,8 @@ class ProvePage(QWidget):
             return
         for paper in self.papers:
             paper.refresh()
+        self.keep.refresh()
+        self.check.setEnabled(bool(session.project.builds and session.project.points))
         pair = self.pair()
         runs = [(run.label, run.id) for run in session.project.runs]
         self.before.show_choice(runs, pair[0].id if pair else None)

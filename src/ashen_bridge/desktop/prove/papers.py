@@ -28,7 +28,13 @@ class Paper(Printed):
         at = session.view.build, session.view.point
         # All that the file holds is printed, so all of it counts.
         key = key_of(session.keys.project(session.computed, *Project.model_fields), *at, size)
-        return Asked(key, self._errand, (session.computed, *at, size))
+        return Asked(key, self._errand, (self._project(), *at, size, *self._further()))
+
+    def _project(self) -> Project:
+        return self._session.computed
+
+    def _further(self) -> tuple[Any, ...]:
+        return ()
 
     @property
     def name(self) -> str:
@@ -36,9 +42,21 @@ class Paper(Printed):
         return self._name
 
 
+class Record(Paper):
+    """The record of everything, with what was done since the file was saved, and figures of runs as they are known here."""
+
+    def _project(self) -> Project:
+        return self._session.computed.model_copy(update={"history": self._session.document.history()})
+
+    def _further(self) -> tuple[Any, ...]:
+        session = self._session
+        found = (session.runs.figures(run, session.project.device) for run in session.project.runs)
+        return (tuple(one for one in found if one is not None),)
+
+
 def papers(room: Room) -> tuple[Paper, Paper]:
     """Return the buttons of both papers."""
     return (
-        Paper(room, "Print the record…", "The record", errands.record, "record"),
+        Record(room, "Print the record…", "The record", errands.record, "record"),
         Paper(room, "Bench card…", "The bench card", errands.card, "bench-card"),
     )

@@ -62,6 +62,7 @@ class General:
             Command("undo", "Undo", "Ctrl+Z", "Change", self.undo, lambda: self._undos.canUndo()),
             Command("redo", "Redo", "Ctrl+Shift+Z", "Change", self.redo, lambda: self._undos.canRedo()),
             Command("undo_list", "List of what was done", "Ctrl+Alt+Z", "Change", self.show_undo_list),
+            Command("history", "History of this file, and your name", "Ctrl+Alt+H", "File", self.show_history),
             materials.command(self.room),
             points.command(self.room),
             Command("step_done", "Step done, and on to the next", "Ctrl+Return", "Change", self.go_on, self._can_go_on),
@@ -126,6 +127,12 @@ class General:
     def show_undo_list(self) -> None:
         """Show everything that was done, by name."""
         UndoList(self.session.document.undo_stack, self.room.over).show()
+
+    def show_history(self) -> None:
+        """Show who did what when, as the file keeps it."""
+        from ashen_bridge.desktop.shell.history_sheet import HistorySheet
+
+        HistorySheet(self.room).show()
 
     # ---- new devices
 

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from ashen_bridge.changes.edit import Edit
+from ashen_bridge.editing.history import Done, done_between, noted
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.errors import FileError
 from ashen_bridge.files.recovery import RecoveryCopy
 from ashen_bridge.files.stamp import Stamp, is_read_only
+from ashen_bridge.files.who import who
+from ashen_bridge.model.history import Note
 from ashen_bridge.model.project import Project
 
 UNDO_STEPS = 1000
@@ -24,6 +28,12 @@ class _Command(QUndoCommand):
     def __init__(self, document: Document, edit: Edit, before: Project, after: Project) -> None:
         super().__init__(edit.name)
         self._document, self._before, self._after, self._key = document, before, after, edit.merge_key
+
+    def done(self, forth: bool = True) -> tuple[Done, ...]:
+        """Return what the edit did, or what taking it back did, in words."""
+        if forth:
+            return done_between(self._before, self._after, self.text())
+        return (("undone", f"Taken back: {self.text()}"[:200], 1),)
 
     def id(self) -> int:
         """Return a number that is equal for edits that may merge."""
@@ -72,7 +82,7 @@ class Document(QObject):
         super().__init__(parent)
         self.news = news
         self.shipped = shipped
-        self.project = project
+        self.project = self._noted = project
         self.path = path
         self._title = title
         self.stamp = Stamp.of(path) if path else Stamp()
@@ -117,7 +127,9 @@ class Document(QObject):
 
     def save(self, path: Path, extras: dict[str, bytes]) -> tuple[str, ...]:
         """Save to `path`, which becomes the document's file; returns what could not be saved with it. Raises `FileError`."""
-        missing = save_project(path, self.project, extras)
+        kept = _with(self.project, self.history())
+        missing = save_project(path, kept, extras)
+        self.project = self._noted = kept
         self.path = path
         self.stamp = Stamp.of(path)
         self.undo_stack.setClean()
@@ -134,7 +146,7 @@ class Document(QObject):
             self._recovery.remove()
             return ""
         try:
-            self._recovery.write(self.project, self.title, self.path)
+            self._recovery.write(_with(self.project, self.history()), self.title, self.path)
         except FileError as error:
             return str(error)
         return ""
@@ -143,6 +155,25 @@ class Document(QObject):
         """Take the recovery copy away: the document goes, saved or not wanted."""
         self._recovery.remove()
 
+    def history(self) -> tuple[Note, ...]:
+        """Return the file's history with what was done since it was last saved."""
+        return noted(self._noted.history, self._since_saved(), who(), datetime.now())
+
+    def _since_saved(self) -> tuple[Done, ...]:
+        stack = self.undo_stack
+        clean, here = stack.cleanIndex(), stack.index()
+        commands = [stack.command(n) for n in range(min(clean, here), max(clean, here))] if clean >= 0 else []
+        if clean < 0 or not all(isinstance(one, _Command) for one in commands):
+            return done_between(self._noted, self.project, "Several changes")
+        found = [one.done(here > clean) for one in commands if isinstance(one, _Command)]
+        return tuple(done for some in (found if here > clean else reversed(found)) for done in some)
+
     def _show(self, project: Project) -> None:
-        self.project = project
+        # What was done is not taken back with what it did.
+        self.project = _with(project, self._noted.history)
         self.changed.emit()
+
+
+def _with(project: Project, history: tuple[Note, ...]) -> Project:
+    """Return a project with a history; notes were validated when they were made."""
+    return project if project.history is history else project.model_copy(update={"history": history})

@@ -30,9 +30,16 @@ def answer(text: str) -> Block:
     return {"kind": "answer", "text": text}
 
 
-def rows(head: Sequence[str], body: Iterable[Sequence[object]], caption: str = "", numbers: Sequence[int] = ()) -> Block:
-    """Return a table; `numbers` are the columns that stand to the right."""
-    return {"kind": "table", "head": [*head], "body": [[*row] for row in body], "caption": caption, "numbers": {*numbers}}
+def rows(
+    head: Sequence[str],
+    body: Iterable[Sequence[object]],
+    caption: str = "",
+    numbers: Sequence[int] = (),
+    whole: Sequence[int] = (),
+) -> Block:
+    """Return a table; `numbers` are the columns that stand to the right, `whole` those that are never broken into lines."""
+    cells = [[*row] for row in body]
+    return {"kind": "table", "head": [*head], "body": cells, "caption": caption, "numbers": {*numbers}, "whole": {*whole}}
 
 
 def listed(items: Iterable[str]) -> Block:

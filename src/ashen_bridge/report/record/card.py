@@ -13,10 +13,11 @@ from ashen_bridge.model.bodies import Side
 from ashen_bridge.model.build import Build
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+from ashen_bridge.planning.checking import quick_check
 from ashen_bridge.planning.crosswise import crosswise
 from ashen_bridge.planning.lifting import lifts
 from ashen_bridge.planning.practice import cautions
-from ashen_bridge.planning.service import quick_check, service_due
+from ashen_bridge.planning.service import service_due
 from ashen_bridge.planning.tray import tray
 from ashen_bridge.predict.engine import Engine
 from ashen_bridge.report.board_drawing import board_drawing
@@ -24,7 +25,6 @@ from ashen_bridge.report.paper import Size, html, pdf
 from ashen_bridge.words.numbers import number, short
 
 _MOST = 10  # sensors on the card
-_SPREAD_K = 1.0  # of one run of a test repeated, a standard deviation; common practice, no source
 _MINUTES = (1, 3, 5)  # after full power, from idle air
 
 
@@ -49,7 +49,7 @@ def _values(engine: Engine, project: Project, build: str | None, point: str | No
         due = None
     course = course_of(engine, project, here.id, at.id, bring=True)
     shown = {name: course.values_c[:, n] for n, name in enumerate(course.sensors)}
-    late = {name: float(np.interp(300.0, course.time_s, values)) for name, values in shown.items()}
+    check = quick_check(engine, project, here.id, at.id)
     rows = sorted(report.sensors, key=lambda row: row.margin_k if row.margin_k is not None else 1e3)[:_MOST]
     device = project.device.name or project.name or "Device"
     hazards = project.device.hazards
@@ -72,7 +72,7 @@ def _values(engine: Engine, project: Project, build: str | None, point: str | No
             }
             for row in rows
         ],
-        "check": [quick_check(late[row.name], row.name, _SPREAD_K, 5.0).words for row in rows[:1] if row.name in late],
+        "check": [check.words],
         "due": due.words if due is not None else "No limit is stated, so no date.",
         "cautions": [one.text for one in cautions() if one.at in ("power", "screw", "start", "battery") and one.applies(hazards)],
     }

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from ashen_bridge.assess.result import Assessment
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.bodies import Component, Plate, Side
 from ashen_bridge.model.build import Build, OperatingPoint
 from ashen_bridge.model.errors import AshenError
@@ -16,11 +17,14 @@ from ashen_bridge.planning.cutting.pieces import Cut
 from ashen_bridge.planning.cutting.volumes import Dispensed
 from ashen_bridge.planning.practice import cautions
 from ashen_bridge.planning.tray import tray
+from ashen_bridge.predict.engine import Engine
 from ashen_bridge.predict.rows import AtRest
 from ashen_bridge.report.board_drawing import board_drawing
 from ashen_bridge.report.cut_drawing import sheet_svg
 from ashen_bridge.report.record.blocks import Block, Chapter, answer, figure, listed, rows, words
 from ashen_bridge.report.record.elevation import elevation_svg
+from ashen_bridge.report.record.gaps import gaps_chapter
+from ashen_bridge.report.record.kept import conclusions_of, history_chapter
 from ashen_bridge.report.record.measured import runs_chapter
 from ashen_bridge.report.record.photos import photos_chapter
 from ashen_bridge.report.record.seen import evidence_chapter, readings_chapter
@@ -40,7 +44,7 @@ class Spread:
 
 @dataclass(frozen=True)
 class Known:
-    """What the chapters are written from. `plan` is None where nothing can be cut."""
+    """What the chapters are written from. `plan` is None where nothing can be cut; `figures` are those of runs known already."""
 
     project: Project
     build: Build
@@ -50,6 +54,8 @@ class Known:
     plan: CutPlan | None
     dispensed: tuple[Dispensed, ...]
     spread: Spread = field(default_factory=lambda: Spread({}, None))
+    engine: Engine = field(default_factory=Engine)
+    figures: Mapping[str, RunFigures] = field(default_factory=dict)
 
 
 def verdict(known: Known) -> Iterator[Block]:
@@ -195,7 +201,7 @@ def steps(known: Known) -> Iterator[Block]:
         ]
         done = sum(one.done for one in procedure.steps)
         caption = f"{procedure.label}: {done} of {len(procedure.steps)} done"
-        yield rows(["No.", "", "Step", "When", "Note"], body, caption, numbers=(0,))
+        yield rows(["No.", "", "Step", "When", "Note"], body, caption, numbers=(0,), whole=(3,))
 
 
 def assumed(known: Known) -> Iterator[Block]:
@@ -208,7 +214,7 @@ def assumed(known: Known) -> Iterator[Block]:
         [_field(one), ", ".join(one.owners[:4]), f"{short(one.value, 4)} ± {short(one.uncertainty, 2)}", one.origin, one.note]
         for one in found[:_MOST_ASSUMED]
     ]
-    yield rows(["Number", "Of", "Value ± standard uncertainty", "Origin", "Note"], body)
+    yield rows(["Number", "Of", "Value ± standard uncertainty", "Origin", "Note"], body, whole=(2, 3))
     if len(found) > _MOST_ASSUMED:
         yield words(f"And {len(found) - _MOST_ASSUMED} more, known better than these.", quiet=True)
 
@@ -228,7 +234,7 @@ def sources(known: Known) -> Iterator[Block]:
                 claimed = " (claimed)" if source.claimed else ""
                 k = f"{short(material.conductivity_w_mk.value, 3)} ± {short(material.conductivity_w_mk.uncertainty, 2)}"
                 body.append([material.name, k, f"{source.text}{claimed}", source.method])
-    yield rows(["Material", "W/m·K", "Source", "Method"], body)
+    yield rows(["Material", "W/m·K", "Source", "Method"], body, whole=(1,))
 
 
 def warned(known: Known) -> Iterator[Block]:
@@ -246,12 +252,19 @@ CHAPTERS: dict[str, tuple[str, Callable[[Known], Iterator[Block]]]] = {
     "photos": ("Photographs", photos_chapter),
     "evidence": ("What was seen", evidence_chapter),
     "readings": ("Readings", readings_chapter),
-    "runs": ("Runs", runs_chapter),
+    "gaps": ("Gaps to fill", gaps_chapter),
+    "plan": ("Plan and refusals", conclusions_of("plan")),
     "cut": ("Cut list", cut),
     "steps": ("Steps", steps),
+    "runs": ("Runs", runs_chapter),
+    "comparison": ("Runs compared", conclusions_of("comparison")),
+    "diagnosis": ("Diagnosis", conclusions_of("diagnosis")),
+    "proof": ("What the repair came to", conclusions_of("proof")),
+    "check": ("Quick checks", conclusions_of("check")),
     "assumptions": ("What it stands on", assumed),
     "sources": ("Sources", sources),
     "cautions": ("Cautions", warned),
+    "history": ("History", history_chapter),
 }
 """Part → its title, and what writes it."""
 

@@ -21,7 +21,7 @@ def runs_chapter(known: Any) -> Iterator[Block]:
     figures: dict[str, RunFigures] = {}
     for run in project.runs:
         try:
-            figures[run.id] = figures_of(project, run.id)
+            figures[run.id] = known.figures.get(run.id) or figures_of(project, run.id)
         except AshenError as error:
             yield words(f"{run.label}: {error}", quiet=True)
     body = [

@@ -8,6 +8,7 @@ from datetime import date
 import numpy as np
 
 from ashen_bridge.assess.assessment import assess
+from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.errors import AshenError, ProjectError
 from ashen_bridge.model.project import Project
 from ashen_bridge.planning.cutting.orders import cut_plan
@@ -22,8 +23,11 @@ TEMPLATE = "record.html"
 _SAMPLES = 500
 
 
-def known_of(engine: Engine, project: Project, build: str | None, point: str | None) -> Known:
-    """Return what the record is written from: one refined prediction with what is not known of it, and the plan for cutting."""
+def known_of(engine: Engine, project: Project, build: str | None, point: str | None, figures: Sequence[RunFigures] = ()) -> Known:
+    """Return what the record is written from: one refined prediction with what is not known of it, and the plan for cutting.
+
+    `figures` of runs that are known already are taken as they are; those of others are worked out.
+    """
     here, at = project.build(build), project.point(point)
     assessment = assess(project, here.id, at.id, engine=engine, fidelity="fine")
     half = engine.rest(project, here.id, at)
@@ -32,7 +36,9 @@ def known_of(engine: Engine, project: Project, build: str | None, point: str | N
         plan = cut_plan(project, here.id, dispensed)
     except AshenError:
         dispensed, plan = (), None
-    return Known(project, here, at, assessment, half, plan, dispensed, _spread(engine, project, here.id, at.id))
+    spread = _spread(engine, project, here.id, at.id)
+    known = {one.run.id: one for one in figures}
+    return Known(project, here, at, assessment, half, plan, dispensed, spread, engine, known)
 
 
 def _spread(engine: Engine, project: Project, build: str, point: str) -> Spread:
