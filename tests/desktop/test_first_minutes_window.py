@@ -12,6 +12,8 @@ from pytestqt.qtbot import QtBot
 
 from ashen_bridge.bench.first_power.expecting import at_time
 from ashen_bridge.bench.first_power.result import Expected
+from ashen_bridge.changes.edit import edit
+from ashen_bridge.changes.procedures import add_step
 from ashen_bridge.desktop.closeup.page import ClosePage
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.editing.edits import as_built
@@ -158,7 +160,7 @@ def a_log_is_judged(qtbot: QtBot, window: MainWindow, page: ClosePage, expected:
     assert page.first.state.text()
 
 
-def test_burn_in_is_begun_and_ticked_as_a_procedure_of_its_own(qtbot: QtBot, window: MainWindow) -> None:
+def test_burn_in_is_begun_and_ticked_as_a_procedure_of_its_own(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
     settled(qtbot, window)
     press(qtbot, window, Qt.Key.Key_F12)
     page = window.workspaces["closeup"].page()
@@ -174,6 +176,50 @@ def test_burn_in_is_begun_and_ticked_as_a_procedure_of_its_own(qtbot: QtBot, win
     press(qtbot, window, Qt.Key.Key_Return, modifier=CTRL)
     assert page.burn_desk.begun is not None
     assert page.burn_desk.begun.steps[0].done
+    a_live_source_says_when_a_cycle_is_done(qtbot, window, page, tmp_path)
+
+
+def a_live_source_says_when_a_cycle_is_done(qtbot: QtBot, window: MainWindow, page: ClosePage, tmp_path: Path) -> None:
+    """Two hot stretches are heard; the user ticks when it says so; what they gained stands beside and is kept."""
+    desk, session = page.burn_desk, window.session
+    begun = desk.begun
+    assert begun is not None
+    hot = begun.next
+    assert hot is not None
+    again = hot.model_copy(update={"id": "again"})
+    assert session.apply(edit("One more", add_step, begun.id, again, hot.id))
+    sensor = next(one for one in session.project.device.sensors if one.body in hot.about)
+    heads = [f"{sensor.label} [°C]", "Board power [W]", "Room [°C]"]
+    minutes = round(hot.timer_s / 60) + 1
+    with socket.socket(socket.AF_UNIX) as server:
+        server.bind(str(tmp_path / "burn"))
+        server.listen(1)
+        desk.follow(str(tmp_path / "burn"))
+        peer, _ = server.accept()
+
+        def send(start: int, watts: float, celsius: float) -> None:
+            row = dict(zip(heads, (celsius, watts, 25.0), strict=True))
+            lines = [reading_line(second, row) for second in range(start, start + 60 * minutes, 20)]
+            peer.sendall(("\n".join(lines) + "\n").encode())  # at once: nobody reads while this thread sends
+
+        with peer:
+            peer.sendall((header_line(heads) + "\n").encode())
+            send(0, 60.0, 55.0)
+            qtbot.waitUntil(lambda: desk.stands is not None and desk.stands.done, timeout=WAIT)
+            assert page.burn.live.text() == desk.stands.says  # type: ignore[union-attr]
+            press(qtbot, window, Qt.Key.Key_Return, modifier=CTRL)
+            assert len(desk.stretches) == 1
+            assert not page.burn.keep.isVisible()
+            send(60 * minutes, 120.0, 79.0)
+            qtbot.waitUntil(lambda: desk.stands is not None and desk.stands.done, timeout=WAIT)
+            press(qtbot, window, Qt.Key.Key_Return, modifier=CTRL)
+    assert [(one.sensor, round(one.share, 3)) for one in desk.gains] == [(sensor.id, -0.1)]
+    assert "−10.0 %" in page.burn.gains.text()
+    qtbot.mouseClick(page.burn.keep, LEFT)
+    assert session.project.conclusions[-1].kind == "burn in"
+    qtbot.waitUntil(lambda: not desk.feed.following, timeout=WAIT)
+    desk.follow(str(tmp_path / "nowhere"))
+    assert "Nothing can be heard" in page.burn.stands.text()
 
 
 def test_record_and_bench_card_are_printed_from_prove(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:

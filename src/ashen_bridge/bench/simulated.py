@@ -55,7 +55,8 @@ class Habits:
     `noise_k` scatter of a reading, each following the one before by `follows`; `resolution_k` its last digit. The room wanders by
     about `wander_k` and is `warmer_k` above the operating point's. Between passes everything shifts by `remount_k`. `idle_s` at
     `idle_share` of the power come before the load. `limits_c`: sensors, by id, at whose temperature power is taken back.
-    `offsets_k`: what sensors, by id, read too much. `fan`: the rule of its fans, which stay at the point's speed without one.
+    `offsets_k`: what sensors, by id, read too much. `fan`: the rule of its fans, which stay at the
+    point's speed without one. `cycle_s`: load and pause again and again; load for ever where it is nothing.
     """
 
     noise_k: float = 0.15
@@ -70,6 +71,14 @@ class Habits:
     limits_c: dict[str, float] = field(default_factory=dict)
     offsets_k: dict[str, float] = field(default_factory=dict)
     fan: FanRule | None = None
+    cycle_s: tuple[float, float] = (0.0, 0.0)
+
+    def wanted(self, second: float) -> float:
+        """Return the share of the power that is asked for at a time."""
+        if second < self.idle_s:
+            return self.idle_share
+        on, off = self.cycle_s
+        return 1.0 if not on or (second - self.idle_s) % (on + off) < on else 0.0
 
 
 @dataclass(frozen=True)
@@ -110,7 +119,7 @@ class SimulatedDevice:
                 blown += _FAN_LAG * (habits.fan.share(hottest) - blown)
             room += chance.normal(0.0, 0.02 * habits.wander_k) - 0.0002 * room
             air = self.room_c + habits.warmer_k + room
-            wanted = 1.0 if second >= habits.idle_s else habits.idle_share
+            wanted = habits.wanted(second)
             if wanted < 1.0:
                 now = wanted
             elif any(air + rises[k] > limit for k, limit in watched):

@@ -9,6 +9,7 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -16,6 +17,9 @@ from ashen_bridge.cli.opening import opened
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.project import Project
+
+if TYPE_CHECKING:
+    from ashen_bridge.bench.simulated import Habits
 
 Send = Callable[[str], None]
 
@@ -30,6 +34,7 @@ Send = Callable[[str], None]
 @click.option("--warmer", type=float, default=0.0, help="By how much the room is warmer than stated [K].")
 @click.option("--socket", "address", type=click.Path(path_type=Path), help="Wait on this Unix socket, else standard output.")
 @click.option("--fan-rule", is_flag=True, help="Let its fans follow the hottest sensor, from half their speed.")
+@click.option("--cycle", nargs=2, type=click.FloatRange(0.0, 1440.0), help="Minutes of load and of pause, again and again.")
 @click.option("--unlike", type=int, help="Draw its numbers from their ± with this seed, so that it is not quite the model.")
 def simulate(
     project_file: str,
@@ -41,6 +46,7 @@ def simulate(
     warmer: float,
     address: Path | None,
     fan_rule: bool,
+    cycle: tuple[float, float] | None,
     unlike: int | None,
 ) -> None:
     """Run a simulated device and send one line of readings for each of its seconds."""
@@ -51,7 +57,11 @@ def simulate(
             ends.callback(waiting.close)
         project = in_force(opened(project_file).project)
         where = project.build(build).id, project.point(point).id
-        rows = _readings(project if unlike is None else _unlike(project, where, unlike), where, minutes, warmer, fan_rule, seed)
+        from ashen_bridge.bench.simulated import FanRule, Habits
+
+        on, off = cycle or (0.0, 0.0)
+        habits = Habits(warmer_k=warmer, fan=FanRule() if fan_rule else None, cycle_s=(60 * on, 60 * off))
+        rows = _readings(project if unlike is None else _unlike(project, where, unlike), where, minutes, habits, seed)
         send, close = _standard_output() if waiting is None else (waiting.accept(), waiting.close)
         ends.callback(close)
         with contextlib.suppress(BrokenPipeError, ConnectionError):  # whoever listened has had enough
@@ -65,12 +75,11 @@ def _unlike(project: Project, where: tuple[str, str], seed: int) -> Project:
 
 
 def _readings(
-    project: Project, where: tuple[str, str], minutes: float, warmer: float, fan_rule: bool, seed: int
+    project: Project, where: tuple[str, str], minutes: float, habits: Habits, seed: int
 ) -> Iterator[tuple[float, dict[str, float]]]:
-    from ashen_bridge.bench.simulated import FanRule, Habits, simulated_device
+    from ashen_bridge.bench.simulated import simulated_device
     from ashen_bridge.predict.engine import Engine
 
-    habits = Habits(warmer_k=warmer, fan=FanRule() if fan_rule else None)
     return simulated_device(Engine(), project, *where, habits, minutes=min(max(minutes, 20.0), 90.0)).readings(seed)
 
 

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from ashen_bridge.changes import history as changes
 from ashen_bridge.changes.edit import Edit, edit
-from ashen_bridge.changes.names import fresh_id
+from ashen_bridge.changes.names import fresh_id, slug
 from ashen_bridge.model.history import MOST_NOTES, Concluded, Conclusion, Note, NoteKind
 from ashen_bridge.model.project import Project
 
@@ -119,7 +119,7 @@ def conclude(
     """Return the edit that keeps an answer as it is given now, with its table of (head, rows)."""
     head, rows = table
     made = Conclusion(
-        id=fresh_id(kind, [one.id for one in project.conclusions]),
+        id=fresh_id(slug(kind, kind), [one.id for one in project.conclusions]),
         kind=kind,
         title=title[:4000],
         at=now.replace(tzinfo=None).isoformat(timespec="minutes"),

@@ -12,6 +12,7 @@ from ashen_bridge.changes.edit import Edit
 from ashen_bridge.editing.history import conclude
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.project import Project
+from ashen_bridge.planning.burn_follow import Gained
 from ashen_bridge.planning.checked import Checked, QuickCheck
 from ashen_bridge.planning.choosing.result import Advice
 from ashen_bridge.words.numbers import number, percent
@@ -106,6 +107,16 @@ def keep_check(project: Project, check: QuickCheck, told: Checked, *, who: str, 
     return conclude(
         project, "check", told.says, (f"Held against the record {check.source}.",), (head, rows), about=about, who=who, now=now
     )
+
+
+def keep_burn_in(project: Project, build: str, found: Sequence[Gained], *, who: str, now: datetime) -> Edit:
+    """Return the edit that keeps what burning in did to rise over power."""
+    best = found[0]
+    change = f"{number(100 * abs(best.share), 1)} % {'less' if best.share < 0 else 'more'}"
+    title = f"Burn-in: {best.label} rises {change} per watt than in the first cycle."
+    head = ("Sensor", "first cycle K/W", "last cycle K/W", "change %")
+    rows = [(one.label, f"{one.before_k_w:.3f}", f"{one.after_k_w:.3f}", number(100 * one.share, 1, sign=True)) for one in found]
+    return conclude(project, "burn in", title, (), (head, rows), about=f"“{project.build(build).label}”", who=who, now=now)
 
 
 def _run(project: Project, name: str) -> str:

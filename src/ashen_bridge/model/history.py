@@ -13,7 +13,7 @@ MOST_NOTES = 2000
 """How many notes a file keeps; where there would be more, the oldest become one a day."""
 
 NoteKind = Literal["device", "build", "run", "reading", "evidence", "step", "fit", "conclusion", "edit", "undone"]
-Concluded = Literal["plan", "comparison", "diagnosis", "proof", "check"]
+Concluded = Literal["plan", "comparison", "diagnosis", "burn in", "proof", "check"]
 
 
 class Note(Frozen):

@@ -9,9 +9,11 @@ import numpy as np
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.changes.names import fresh_id
+from ashen_bridge.model.build import Build
 from ashen_bridge.model.material import MaterialKind
 from ashen_bridge.model.procedures import Procedure
 from ashen_bridge.model.project import Project
+from ashen_bridge.planning.burn_follow import COLD_K, HOLD_MIN, MELTS_C
 from ashen_bridge.planning.practice import cautions_at
 from ashen_bridge.planning.step_writer import StepWriter
 from ashen_bridge.predict.patterns import read_pattern
@@ -21,12 +23,10 @@ if TYPE_CHECKING:
     from ashen_bridge.predict.course import Course
     from ashen_bridge.predict.engine import Engine
 
-MELTS_C = 60.0
-"""Where phase-change sheets are liquid for certain [°C]; they soften at 45 to 55; common practice, no source."""
 _STEPS = (0.5, 0.75, 1.0)  # shares of the power, so that nothing is shocked; common practice, no source
-_CYCLES, _SETTLE_MIN, _HOLD_MIN = 3, 120.0, 10.0  # common practice, no source
-_COLD_K = 10.0  # over the air: cold enough that a sheet is stiff again
+_CYCLES, _SETTLE_MIN = 3, 120.0  # common practice, no source
 _HOT, _COOL = "step 90min", "cool 90min"
+_MOST_ABOUT = 64
 
 
 @dataclass(frozen=True)
@@ -77,8 +77,8 @@ def burn_in(engine: Engine, project: Project, build: str | None = None, point: s
     cold = engine.transient(project, here.id, at.id, read_pattern(_COOL))
     melting = tuple(_melted(project, hot, *one) for one in sheets)
     never = [one for one in melting if one.minutes is None]
-    hot_min = max((one.minutes for one in melting if one.minutes is not None), default=float(hot.time_s[-1]) / 60) + _HOLD_MIN
-    cold_min = _cooled(cold, at.ambient_c.value + _COLD_K)
+    hot_min = max((one.minutes for one in melting if one.minutes is not None), default=float(hot.time_s[-1]) / 60) + HOLD_MIN
+    cold_min = _cooled(cold, at.ambient_c.value + COLD_K)
     if never:
         names = ", ".join(f"{one.label} ({number(one.end_c)} °C)" for one in never)
         said = f"At full power {names} does not get to {number(MELTS_C)} °C: warm the air at the inlet, watching every limit."
@@ -112,17 +112,26 @@ def burn_in_steps(project: Project, plan: BurnIn) -> Procedure:
     """Return a burn-in as a procedure with timers. Raises `AshenError` for a build that is gone."""
     build = project.build(plan.build)
     hazards, steps = project.device.hazards, StepWriter()
+    hot = _heated(project, build)
     steps.add("look", plan.says, caution=cautions_at("start", hazards))
     for n in range(plan.cycles):
         share = plan.shares[min(n, len(plan.shares) - 1)]
         text = f"Cycle {n + 1} of {plan.cycles}: {number(100 * share)} % of the power, {number(plan.hot_min)} minutes."
-        steps.add("wait", text, minutes=plan.hot_min, timer_s=round(plan.hot_min * 60))
+        steps.add("wait", text, hot, minutes=plan.hot_min, timer_s=round(plan.hot_min * 60))
         if plan.cold_min:
             text = f"Switched off for {number(plan.cold_min)} minutes, until it is cold."
             steps.add("wait", text, minutes=plan.cold_min, timer_s=round(plan.cold_min * 60))
     steps.add("look", "Run the test of the baseline again, the same windows; compare before and after under Prove.")
     name = fresh_id(f"burn_in_{build.id}"[:48], [one.id for one in project.procedures])
     return Procedure(id=name, name=f"Burn-in of {build.label}", kind="burn in", build=build.id, steps=tuple(steps.made))
+
+
+def _heated(project: Project, build: Build) -> tuple[str, ...]:
+    """Return the bodies under sheets that melt, else under what flows: what has to get hot."""
+    kinds = {one.id: one.kind for one in project.materials}
+    melting = [one for one in build.joints if any(kinds.get(p.material) is MaterialKind.PHASE_CHANGE for p in one.pieces)]
+    flowing = [one for one in build.joints if any(piece.flows for piece in one.pieces)]
+    return tuple(dict.fromkeys(low for joint in melting or flowing for low in joint.lower))[:_MOST_ABOUT]
 
 
 def plain(plan: BurnIn) -> dict[str, object]:

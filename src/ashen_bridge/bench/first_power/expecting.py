@@ -89,10 +89,18 @@ def _known(project: Project, ready: Preparation) -> list[tuple[str, str]]:
 
 
 def at_time(expected: Expected, values: Floats, at_s: float) -> Floats:
-    """Return rows of a course (…, n, n_sensor) at a time between those that were worked out; from idle air at the start."""
+    """Return rows of a course (…, n, n_sensor) [°C] at a time between those that were worked out; as it began at the start."""
+    return _between(expected, values, at_s, expected.ambient_c + expected.start_k)
+
+
+def grown(expected: Expected, values: Floats, at_s: float) -> Floats:
+    """Return rows (…, n, n_sensor) of what is nothing at the start, at a time between those that were worked out."""
+    return _between(expected, values, at_s, 0.0)
+
+
+def _between(expected: Expected, values: Floats, at_s: float, first: Floats | float) -> Floats:
     times = np.concatenate([[0.0], expected.times_s])
-    start = np.full((*values.shape[:-2], 1, values.shape[-1]), expected.ambient_c)
-    whole = np.concatenate([start, values], axis=-2)
+    whole = np.concatenate([np.broadcast_to(first, (*values.shape[:-2], 1, values.shape[-1])), values], axis=-2)
     n = int(np.clip(np.searchsorted(times, at_s, side="right") - 1, 0, len(times) - 2))
     part = float(np.clip((at_s - times[n]) / (times[n + 1] - times[n]), 0.0, 1.0))
     return np.asarray((1 - part) * whole[..., n, :] + part * whole[..., n + 1, :])

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.special import logsumexp
 from scipy.stats import multivariate_t
 
-from ashen_bridge.bench.first_power.expecting import at_time
+from ashen_bridge.bench.first_power.expecting import at_time, grown
 from ashen_bridge.bench.first_power.result import Expected, Judged, Suspected
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.words.numbers import number, percent
@@ -33,7 +33,7 @@ def judge(expected: Expected, at_s: float, readings: Mapping[str, float], ambien
     by = 0.0 if ambient_c is None else ambient_c - expected.ambient_c
     read = np.array([readings[expected.sensors[n]] for n in known]) - by
     healthy = at_time(expected, expected.healthy_c, at_s)[known]
-    share = at_time(expected, expected.share + expected.ambient_c, at_s)[known] - expected.ambient_c
+    share = grown(expected, expected.share, at_s)[known]
     moved = expected.slopes_k[:, known] * share
     rise = np.maximum(healthy - expected.ambient_c, 0.0)
     spread = moved.T @ moved + np.diag(_NOISE_K**2 + (0.3 * _COURSE * rise) ** 2) + np.outer(_COURSE * rise, _COURSE * rise)

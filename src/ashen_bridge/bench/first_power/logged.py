@@ -6,11 +6,13 @@ from pathlib import Path
 
 import numpy as np
 
+from ashen_bridge.bench.first_power.beginning import from_start, power_on
 from ashen_bridge.bench.first_power.judging import judge
 from ashen_bridge.bench.first_power.result import Expected, Judged
 from ashen_bridge.logs.log import Log
 from ashen_bridge.logs.mapping import propose
 from ashen_bridge.logs.reading import read_log
+from ashen_bridge.logs.scales import celsius
 from ashen_bridge.model.errors import ProjectError
 from ashen_bridge.model.project import Project
 
@@ -19,15 +21,21 @@ _EVERY_S, _MEAN_S = 10.0, 5.0
 
 def judge_log(expected: Expected, project: Project, path: Path) -> Judged:
     """Return what a log says: at the first stop, else at its end. Raises `AshenError` for one that cannot be read."""
-    return judge_course(expected, *columns_of(project, read_log(path)))
+    log = read_log(path)
+    start = power_on(log, project, expected.point)
+    if start is None:
+        raise ProjectError("In this log the device never gets under load, so there are no first minutes in it.")
+    return judge_course(from_start(expected, log, project, start), *columns_of(project, log, start))
 
 
-def columns_of(project: Project, log: Log) -> tuple[np.ndarray, dict[str, np.ndarray]]:
-    """Return seconds since the log began, and the temperatures of every sensor that it maps to [°C]."""
-    mapped = {one.sensor: one.column for one in propose(log, project.device, project.mappings) if one.sensor is not None}
+def columns_of(project: Project, log: Log, start_s: float) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+    """Return seconds since the load began, and the temperatures of every sensor that the log maps to from then on [°C]."""
+    mapped = {one.sensor: one for one in propose(log, project.device, project.mappings) if one.sensor is not None}
     if not mapped:
         raise ProjectError("The log has no column that belongs to a sensor of this device.")
-    return log.time_s - log.time_s[0], {name: log.column(column).values for name, column in mapped.items()}
+    late = log.time_s >= start_s
+    values = {name: celsius(one, log.column(one.column).values[late]) for name, one in mapped.items()}
+    return log.time_s[late] - start_s, values
 
 
 def judge_course(expected: Expected, seconds: np.ndarray, columns: dict[str, np.ndarray]) -> Judged:

@@ -14,6 +14,7 @@ class Expected:
     times_s : (n,). healthy_c : (n, n_sensor) if all is well, pm_k : its standard uncertainty. slopes_k : (n_sample, n_sensor) how
     far samples lie at rest from their middle, each by the root of their count, and `share` (n, n_sensor) how much of that is
     there at each time. limits_c : by sensor, infinite where there is none.
+    start_k : by how much sensors are above the air when the load begins.
     """
 
     build: str
@@ -28,6 +29,7 @@ class Expected:
     share: Floats
     limits_c: Floats
     cases: tuple[FaultCourse, ...]
+    start_k: Floats | float = 0.0
 
 
 @dataclass(frozen=True)

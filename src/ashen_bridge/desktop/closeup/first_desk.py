@@ -7,24 +7,22 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from ashen_bridge.bench import errands
+from ashen_bridge.bench.first_power.beginning import from_start, power_on
 from ashen_bridge.bench.first_power.result import Expected, Judged
 from ashen_bridge.bench.recording import remembered
+from ashen_bridge.desktop.state.feed import Feed
 from ashen_bridge.desktop.state.keys import key_of
-from ashen_bridge.desktop.state.live_source import LiveSource
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
-from ashen_bridge.logs.live import LineReader
-from ashen_bridge.logs.log import LogError
 from ashen_bridge.logs.mapping import propose
 from ashen_bridge.logs.scales import celsius
-from ashen_bridge.model.errors import AshenError
 
 TOGETHER_S = 45.0
 """Readings that lie no further apart than that are judged together [s]."""
-_LIVE_MS, _MEAN_S = 1000, 5.0
+_MEAN_S = 5.0
 
 
 @dataclass(frozen=True)
@@ -54,19 +52,15 @@ class FirstDesk(QObject):
         self.log = ""
         self.problem = ""
         self._since: float | None = None
+        self._on_s: float | None = None  # when full power came, on the clock of the live source
         self._run: tuple[str, str, str, Expected] | None = None  # key, build, point and what was expected of what was switched on
         self.expected: Question[Expected] = Question(session.questions, "The first minutes", self._asked)
         self.judged: Question[Judged] = Question(session.questions, "What the first minutes say", self._judged)
         for question in (self.expected, self.judged):
             question.changed.connect(self._found)
-        self.source = LiveSource(self)
-        self.source.came.connect(self._hear)
-        self.source.ended.connect(self._ended)
-        self.following = False
-        self._reader = LineReader()
-        self._looking = QTimer(self)
-        self._looking.setInterval(_LIVE_MS)
-        self._looking.timeout.connect(self._look)
+        self.feed = Feed(self)
+        self.feed.looked.connect(self._look)
+        self.feed.over.connect(self._ended)
 
     # ---- questions
 
@@ -149,7 +143,7 @@ class FirstDesk(QObject):
     def begin_anew(self) -> None:
         """Forget what was read."""
         self.stop_following()
-        self._run = None
+        self._run = self._on_s = None
         self._since, self.read, self.stopped, self.log, self.problem = None, (), None, "", ""
         self.changed.emit()
 
@@ -190,44 +184,47 @@ class FirstDesk(QObject):
     def follow(self, address: str) -> None:
         """Follow a source: a simulated device where no address is given."""
         self.begin_anew()
-        view = self.session.view
-        try:
-            if address:
-                self.source.connect_to(address)
-            else:
-                self.source.simulate(self.session.computed, view.build, view.point, speed=10.0, minutes=6.0)
-        except AshenError as error:
-            self.problem = str(error)
-            self.changed.emit()
-            return
-        self._reader, self.following = LineReader(), True
-        self._looking.start()
+        view, session = self.session.view, self.session
+        self.problem = (
+            self.feed.connect_to(address)
+            if address
+            else self.feed.simulate(session.computed, view.build, view.point, speed=10.0, minutes=6.0)
+        )
         self.changed.emit()
+
+    @property
+    def waiting(self) -> bool:
+        """Whether a live source is followed that has no full power yet."""
+        return self.feed.following and self._on_s is None
+
+    @property
+    def following(self) -> bool:
+        """Whether a live source is followed."""
+        return self.feed.following
 
     def stop_following(self) -> None:
         """Listen no more."""
-        self._looking.stop()
-        self.source.stop()
-        self.following = False
-
-    def _hear(self, data: bytes) -> None:
-        try:
-            self._reader.feed(data)
-        except LogError as error:
-            self._ended(str(error))
+        self.feed.stop()
 
     def _ended(self, reason: str) -> None:
-        self._look()
-        self.stop_following()
         self.problem = reason
         self.changed.emit()
 
     def _look(self) -> None:
         """Take over the mean of the last few seconds, and have it judged."""
         self._pin()
-        if self._reader.count < 2 or self._run is None:
+        log, project = self.feed.log(), self.session.project
+        if log is None or self._run is None:
             return
-        log, project = self._reader.log(), self.session.project
+        if self._on_s is None:
+            self._on_s = power_on(log, project, self._run[2])
+            if self._on_s is None:
+                self.changed.emit()
+                return
+            # From now on it is held against a device that began as warm as this one, in this room.
+            key, build, point, expected = self._run
+            expected = from_start(expected, log, project, self._on_s)
+            self._run = (key_of(key, expected.healthy_c.tolist()), build, point, expected)
         now_s = float(log.time_s[-1])
         late = log.time_s > now_s - _MEAN_S
         for one in propose(log, project.device, remembered(project)):
@@ -235,6 +232,6 @@ class FirstDesk(QObject):
                 continue
             values = celsius(one, log.column(one.column).values[late])
             if np.isfinite(values).any():
-                self.read = (*self.read, Read(one.sensor, now_s, float(np.nanmean(values))))
+                self.read = (*self.read, Read(one.sensor, now_s - self._on_s, float(np.nanmean(values))))
         self.judged.ask()
         self.changed.emit()

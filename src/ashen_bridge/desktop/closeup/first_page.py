@@ -9,7 +9,7 @@ from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QPushButton, QWidget
 
-from ashen_bridge.bench.first_power.expecting import at_time
+from ashen_bridge.bench.first_power.expecting import at_time, grown
 from ashen_bridge.bench.first_power.result import Expected
 from ashen_bridge.desktop.closeup.first_desk import FirstDesk
 from ashen_bridge.desktop.closeup.first_painter import FirstPainting, FirstPicture
@@ -175,7 +175,8 @@ class FirstPage(QWidget):
 
     def _tick(self) -> None:
         seconds = self.desk.now_s
-        self.clock.setText(f"{int(seconds // 60)}:{int(seconds % 60):02d} at full power")
+        clock = f"{int(seconds // 60)}:{int(seconds % 60):02d} at full power"
+        self.clock.setText("Waiting for full power…" if self.desk.waiting else clock)
         self.clock.setVisible(self.desk.running or self.desk.following)
         expected = self.desk.shown
         if expected is not None:
@@ -225,7 +226,7 @@ class FirstPage(QWidget):
         """Show what is expected now, and the picture."""
         seconds = max(self.desk.now_s, 1.0)
         healthy = at_time(expected, expected.healthy_c, seconds)
-        pm = at_time(expected, expected.pm_k + expected.ambient_c, seconds) - expected.ambient_c
+        pm = grown(expected, expected.pm_k, seconds)
         for n, sensor in enumerate(expected.sensors):
             self._expected[sensor].setText(f"{number(float(healthy[n]), 1)} ± {number(float(pm[n]), 1)} °C")
         self.view.show_picture(self._picture(expected, expected.sensors.index(self._chosen(expected))))
@@ -237,17 +238,17 @@ class FirstPage(QWidget):
         else:
             moves = [float(np.abs(one.shown_c[-1, -1, n] - expected.healthy_c[-1, n])) for one in expected.cases]
             cases = [expected.cases[k] for k in np.argsort(moves)[::-1][:_MOST] if moves[k] > 1.0]
-        start = expected.ambient_c
+        start = float(np.broadcast_to(expected.ambient_c + expected.start_k, len(expected.sensors))[n])
 
-        def grown(values: np.ndarray, first: float) -> np.ndarray:
+        def begun(values: np.ndarray, first: float) -> np.ndarray:
             return np.concatenate([[first], values])
 
         name = expected.sensors[n]
         return FirstPicture(
-            grown(expected.times_s, 0.0),
-            grown(expected.healthy_c[:, n], start),
-            grown(expected.pm_k[:, n], 0.0),
-            tuple((one.title, grown(one.shown_c[-1, :, n], start)) for one in cases),
+            begun(expected.times_s, 0.0),
+            begun(expected.healthy_c[:, n], start),
+            begun(expected.pm_k[:, n], 0.0),
+            tuple((one.title, begun(one.shown_c[-1, :, n], start)) for one in cases),
             tuple((one.at_s, one.value_c) for one in self.desk.read if one.sensor == name),
             float(expected.limits_c[n]),
             self.desk.now_s if self.desk.running or self.desk.following else None,

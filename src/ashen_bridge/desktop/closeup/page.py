@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from ashen_bridge.desktop.closeup.burn_page import BurnDesk, BurnPage
+from ashen_bridge.desktop.closeup.burn_desk import BurnDesk
+from ashen_bridge.desktop.closeup.burn_page import BurnPage
 from ashen_bridge.desktop.closeup.desk import CloseDesk
 from ashen_bridge.desktop.closeup.first_desk import FirstDesk
 from ashen_bridge.desktop.closeup.first_page import FirstPage

@@ -50,3 +50,4 @@ class CloseUp(Workspace):
         """Listen to no source any more."""
         if self._page is not None:
             self._page.first_desk.stop_following()
+            self._page.burn_desk.stop_following()

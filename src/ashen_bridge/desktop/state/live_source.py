@@ -41,14 +41,25 @@ class LiveSource(QObject):
         self._notifier: QSocketNotifier | None = None
         self._folder: tempfile.TemporaryDirectory[str] | None = None
 
-    def simulate(self, project: Project, build: str, point: str, *, speed: float, minutes: float, seed: int = 1) -> None:
-        """Start a device that is nearly what the model says, under load."""
+    def simulate(
+        self,
+        project: Project,
+        build: str,
+        point: str,
+        *,
+        speed: float,
+        minutes: float,
+        seed: int = 1,
+        cycle: tuple[float, float] | None = None,
+    ) -> None:
+        """Start a device that is nearly what the model says, under load, or hot and cold by minutes of load and of pause."""
         self.stop()
         self._folder = tempfile.TemporaryDirectory(prefix="ashen-bridge-device-")
         path = Path(self._folder.name) / "device.json"
         save_project(path, project)
         wanted = ["simulate", str(path), "--build", build, "--point", point, "--unlike", "7", "--seed", str(seed)]
         wanted += ["--speed", f"{speed:g}", "--minutes", f"{minutes:g}"]
+        wanted += ["--cycle", f"{cycle[0]:g}", f"{cycle[1]:g}"] if cycle is not None else []
         self._process = subprocess.Popen(
             [sys.executable, "-m", "ashen_bridge", *wanted],
             stdout=subprocess.PIPE,

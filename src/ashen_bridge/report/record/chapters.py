@@ -259,6 +259,7 @@ CHAPTERS: dict[str, tuple[str, Callable[[Known], Iterator[Block]]]] = {
     "runs": ("Runs", runs_chapter),
     "comparison": ("Runs compared", conclusions_of("comparison")),
     "diagnosis": ("Diagnosis", conclusions_of("diagnosis")),
+    "burn": ("Burn-in", conclusions_of("burn in")),
     "proof": ("What the repair came to", conclusions_of("proof")),
     "check": ("Quick checks", conclusions_of("check")),
     "assumptions": ("What it stands on", assumed),

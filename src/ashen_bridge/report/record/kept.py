@@ -9,7 +9,13 @@ from ashen_bridge.model.history import Concluded, Conclusion, Note
 from ashen_bridge.report.record.blocks import Block, answer, listed, rows, words
 
 _DAYS, _REFUSALS = 400, 8
-_NUMBERS = {"proof": (1, 2, 3, 4, 5), "comparison": (1, 2, 3, 4), "diagnosis": (1, 2), "check": (1, 2, 3, 4), "plan": ()}
+_NUMBERS = {
+    "proof": (1, 2, 3, 4, 5),
+    "comparison": (1, 2, 3, 4),
+    "diagnosis": (1, 2),
+    "check": (1, 2, 3, 4),
+    "burn in": (1, 2, 3),
+}
 
 
 def conclusions_of(kind: Concluded) -> Callable[[Any], Iterator[Block]]:
