@@ -87,6 +87,31 @@ def test_it_is_cold_near_the_air_that_is_heard(sheeted: Project, procedure: Proc
     assert stands(sheeted, build, point, step, heard(1, air + COLD_K + 5, air_c=warm_room)).done
 
 
+def test_load_that_is_on_or_off_at_the_wrong_time_is_said_and_not_counted(sheeted: Project, procedure: Procedure) -> None:
+    build, point = sheeted.build().id, sheeted.point().id
+    whole = sum(one.value for one in sheeted.point().powers_w.values())
+    hot = next(one for one in procedure.steps if is_hot(one))
+    cold = next(one for one in procedure.steps if is_cold(one))
+    off = heard(60, 75.0, power_w=np.zeros(3601))
+    assert stands(sheeted, build, point, hot, off).says.startswith("Switch the load on")
+    on = heard(60, 30.0, power_w=np.full(3601, whole))
+    assert stands(sheeted, build, point, cold, on).says.startswith("Switch the load off")
+    late = np.where(np.arange(3601) < 3600 - 240, 0.0, whole)
+    told = stands(sheeted, build, point, hot, heard(60, 75.0, power_w=late))
+    assert "Melted for 4 of 10" in told.says
+
+
+def test_as_cold_as_it_gets_is_cold(sheeted: Project, procedure: Procedure) -> None:
+    """Warm air in a case: it stays 14 K over the room and falls no more."""
+    build, point = sheeted.build().id, sheeted.point().id
+    cold = next(one for one in procedure.steps if is_cold(one))
+    air = sheeted.point().ambient_c.value
+    falling = heard(10, lambda minute: air + 14 + 40 * np.exp(-minute / 2))
+    assert not stands(sheeted, build, point, cold, falling).done
+    still = heard(20, lambda minute: air + 14 + 40 * np.exp(-minute / 2))
+    assert "As cold as it gets" in stands(sheeted, build, point, cold, still).says
+
+
 def test_a_sensor_near_its_limit_stops_it_whatever_has_melted(sheeted: Project, procedure: Procedure) -> None:
     step = next(one for one in procedure.steps if is_hot(one))
     limit = next(one for one in sheeted.device.limits if one.sensor == "s_die").max_c.value

@@ -127,6 +127,19 @@ def test_heat_that_would_run_away_is_a_margin_used_up() -> None:
     assert due.years[1] is not None
 
 
+def test_the_list_says_the_last_verdict_and_the_measured_margin(tmp_path: object) -> None:
+    from pathlib import Path
+
+    demo = open_anything("demo:correlator").project
+    save_project(Path(str(tmp_path)) / "a.ashb", demo)
+    (row,) = devices(Engine(), Path(str(tmp_path)), opened)
+    last = max((one for one in demo.conclusions if one.kind != "plan"), key=lambda one: one.at)
+    assert row.verdict == f"{last.at[:10]}: {last.title}"
+    assert row.due is not None
+    assert row.margin_k == pytest.approx(row.due.today_k, abs=0.1), "the worst one is the one that is due"
+    assert row.verdict in row.line
+
+
 def test_a_folder_is_a_list_and_a_bad_file_says_why(card: Project, tmp_path: object) -> None:
     from pathlib import Path
 

@@ -23,6 +23,8 @@ STOP_K = 4.0
 """A sensor that comes so near to its limit stops the burn-in."""
 _MEAN_S, _END_S = 5.0, 60.0  # means of what is told now, and of what a cycle came to
 _LEAST_W = 1.0
+_STILL_S, _STILL_K = 180.0, 0.5  # what falls no further in that time stays where it is
+_ON_SHARE = 0.25
 
 
 @dataclass(frozen=True)
@@ -96,11 +98,17 @@ def stands(project: Project, build: str, point: str, step: ProcedureStep, heard:
     close = _too_close(project, point, heard)
     if close:
         return Stands(close, stop=True)
-    gone_min = float(heard.seconds[-1] - heard.seconds[0]) / 60
-    if is_cold(step):
-        return _cooling(heard, _air(project, point, heard))
-    if not is_hot(step):
+    if not is_hot(step) and not is_cold(step):
         return Stands("")
+    watts, on = _switched(project, point, heard)
+    if is_cold(step):
+        if on:
+            return Stands(f"Switch the load off: {number(watts)} W are heard.")
+        return _cooling(heard, _air(project, point, heard))
+    if on is False:
+        return Stands(f"Switch the load on: {number(watts)} W are heard.")
+    heard = _since_on(project, point, heard)
+    gone_min = float(heard.seconds[-1] - heard.seconds[0]) / 60
     sensors, melts = watched(project, build, step)
     known = [heard.sensors[name] for name in sensors if name in heard.sensors]
     left = step.timer_s / 60 - gone_min
@@ -122,6 +130,31 @@ def stands(project: Project, build: str, point: str, step: ProcedureStep, heard:
     return Stands(f"{number(now, 1)} °C at the coolest, {number(MELTS_C)} °C is needed.")
 
 
+def _switched(project: Project, point: str, heard: Heard) -> tuple[float, bool | None]:
+    """Return the power that is heard now [W], and whether the load is on; None where no power is heard."""
+    if heard.power_w is None or not np.isfinite(heard.power_w).any():
+        return 0.0, None
+    now = float(np.nanmean(heard.power_w[heard.seconds > heard.seconds[-1] - _MEAN_S]))
+    return now, now > _on_from(project, point)
+
+
+def _on_from(project: Project, point: str) -> float:
+    """Return the power [W] above which the load counts as on: cycles begin at half of it."""
+    at = project.point(point)
+    return _ON_SHARE * (at.board_w.value if at.board_w is not None else sum(one.value for one in at.powers_w.values()))
+
+
+def _since_on(project: Project, point: str, heard: Heard) -> Heard:
+    """Return what was heard since the load was last switched on."""
+    if heard.power_w is None:
+        return heard
+    off = np.flatnonzero(~(heard.power_w > _on_from(project, point)))
+    start = off[-1] + 1 if len(off) else 0
+    sensors = {name: values[start:] for name, values in heard.sensors.items()}
+    air = heard.air_c[start:] if heard.air_c is not None else None
+    return Heard(heard.seconds[start:], sensors, heard.power_w[start:], air)
+
+
 def _held(seconds: Floats, coolest: Floats) -> float:
     """Return for how many minutes up to now everything has been liquid without a break."""
     under = np.flatnonzero(~(coolest >= MELTS_C))
@@ -134,6 +167,11 @@ def _cooling(heard: Heard, air_c: float) -> Stands:
     hottest = max(float(np.nanmean(values[late])) for values in heard.sensors.values())
     if hottest <= air_c + COLD_K:
         return Stands(f"Cold, {number(hottest, 1)} °C at the hottest: go on.", done=True)
+    before = (heard.seconds > heard.seconds[-1] - _STILL_S) & (heard.seconds <= heard.seconds[-1] - _STILL_S + _MEAN_S)
+    if before.any() and heard.seconds[0] <= heard.seconds[-1] - _STILL_S:
+        fell = max(float(np.nanmean(values[before]) - np.nanmean(values[late])) for values in heard.sensors.values())
+        if fell < _STILL_K:
+            return Stands(f"As cold as it gets, {number(hottest, 1)} °C at the hottest: go on.", done=True)
     return Stands(f"{number(hottest, 1)} °C at the hottest, cold at {number(air_c + COLD_K)} °C.")
 
 

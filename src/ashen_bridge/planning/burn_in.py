@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 _STEPS = (0.5, 0.75, 1.0)  # shares of the power, so that nothing is shocked; common practice, no source
 _CYCLES, _SETTLE_MIN = 3, 120.0  # common practice, no source
+_LAST_K = 1.0  # over where it stays without power
 _HOT, _COOL = "step 90min", "cool 90min"
 _MOST_ABOUT = 64
 
@@ -102,9 +103,9 @@ def _melted(project: Project, course: Course, joint: str, label: str, lower: tup
 
 
 def _cooled(course: Course, below_c: float) -> float:
-    """Return after how many minutes without power everything that is read is below a temperature."""
+    """Return after how many minutes without power everything that is read is below a temperature, or as cold as it gets."""
     hottest = course.values_c.max(axis=1) if course.values_c.size else np.array([below_c])
-    under = np.flatnonzero(hottest <= below_c)
+    under = np.flatnonzero(hottest <= max(below_c, float(hottest[-1]) + _LAST_K))
     return float(course.time_s[under[0] if len(under) else -1]) / 60
 
 

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING, Any
 
 from ashen_bridge.model.calibrated import in_force
 from ashen_bridge.model.errors import AshenError
-from ashen_bridge.planning.service import Due, service_due
+from ashen_bridge.model.project import Project
+from ashen_bridge.planning.service import Due, margins_today, service_due
 from ashen_bridge.words.numbers import number
 
 if TYPE_CHECKING:
@@ -23,7 +24,7 @@ _KINDS = (".ashb", ".json")
 class DeviceRow:
     """One file: what it is called, how it stands, the sensor nearest to its limit with its margin [K], when it is due.
 
-    `problem` is why it cannot be opened or computed.
+    `problem` is why it cannot be opened or computed. `verdict` is the last one that was kept, with its day.
     """
 
     path: Path
@@ -33,6 +34,7 @@ class DeviceRow:
     margin_k: float | None = None
     due: Due | None = None
     problem: str = ""
+    verdict: str = ""
 
     @property
     def line(self) -> str:
@@ -40,7 +42,8 @@ class DeviceRow:
         if self.problem:
             return f"{self.name}: {self.problem}"
         margin = "" if self.margin_k is None else f"{self.worst} {number(self.margin_k, 1)} K to spare; "
-        return f"{self.name}: {self.state}; {margin}{self.due.words if self.due is not None else 'no limits, so no date.'}"
+        last = f"last said {self.verdict} " if self.verdict else ""
+        return f"{self.name}: {self.state}; {margin}{last}{self.due.words if self.due is not None else 'No limits, so no date.'}"
 
     def plain(self, today: date) -> dict[str, Any]:
         """Return it as plain data, the dates of 10, 50 and 90 % chance counted from a day."""
@@ -49,6 +52,7 @@ class DeviceRow:
             "file": str(self.path),
             "name": self.name,
             "state": self.state,
+            "verdict": self.verdict,
             "worst": self.worst,
             "margin_k": self.margin_k,
             "due": [None if one is None else one.isoformat() for one in days],
@@ -73,21 +77,20 @@ def device_row(engine: Engine, path: Path, opened: Callable[[str], Any]) -> Devi
     try:
         project = in_force(opened(str(path)).project)
         name = project.name or project.device.name or path.stem
-        shown = [row for row in engine.shown(project, None, project.point().id)[0] if row.margin_k is not None]
-        worst = min(shown, key=lambda row: row.margin_k or 0.0, default=None)
-        return DeviceRow(
-            path,
-            name,
-            _state(project),
-            worst.name if worst is not None else "",
-            worst.margin_k if worst is not None else None,
-            service_due(engine, project),
-        )
+        worst, margin = min(margins_today(engine, project), key=lambda one: one[1], default=("", None))
+        return DeviceRow(path, name, _state(project), worst, margin, service_due(engine, project), verdict=_verdict(project))
     except AshenError as error:
         return DeviceRow(path, path.stem, problem=str(error))
 
 
-def _state(project: Any) -> str:
+def _verdict(project: Project) -> str:
+    """Return the last answer that was kept about how a device does, with its day."""
+    found = [one for one in project.conclusions if one.kind in ("proof", "check", "diagnosis")]
+    last = max(found, key=lambda one: one.at, default=None)
+    return "" if last is None else f"{last.at[:10]}: {last.title}".removeprefix(": ")
+
+
+def _state(project: Project) -> str:
     """Return how far the work on a device is, by what was written down last."""
     said = []
     open_steps = [one for one in project.procedures if one.next is not None and any(step.done for step in one.steps)]

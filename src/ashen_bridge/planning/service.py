@@ -91,6 +91,16 @@ def service_due(engine: Engine, project: Project, build: str | None = None, poin
     return Due(names[first], _part(engine, project, here, at, names[first]), float(middle[0, first]), crossing[first])  # type: ignore[arg-type]
 
 
+def margins_today(
+    engine: Engine, project: Project, build: str | None = None, point: str | None = None
+) -> list[tuple[str, float]]:
+    """Return what is left to every sensor with a limit [K]: as its last run showed it, else as predicted."""
+    here, at = project.build(build).id, project.point(point).id
+    rows = [row for row in engine.shown(project, here, at)[0] if row.margin_k is not None]
+    read = measured(engine, project, here, at)
+    return [(row.name, (row.margin_k or 0.0) + (row.value_c - read[row.id][0] if row.id in read else 0.0)) for row in rows]
+
+
 def _today(engine: Engine, project: Project, build: str, point: str, rows: Sequence[SensorRow]) -> tuple[Floats, Floats]:
     """Return by how much more is left to every sensor than predicted, by what was measured, and its standard uncertainty [K]."""
     read = measured(engine, project, build, point)

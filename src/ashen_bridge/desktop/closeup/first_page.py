@@ -162,7 +162,7 @@ class FirstPage(QWidget):
         here = f"{len(expected.cases)} things that may have gone wrong were run for five minutes." if expected is not None else ""
         self.state.setText(trouble or desk.elsewhere or waits or here)
         self._ticking.start() if desk.running else self._ticking.stop()
-        self.on.setEnabled(expected is not None and not desk.running)
+        self.on.setEnabled(expected is not None and not desk.running and not desk.following)
         self.more.setEnabled(expected is not None)
         self.anew.setEnabled(bool(desk.running or desk.read or desk.log or desk.following))
         for widget in (self.minutes, self._of):

@@ -23,8 +23,8 @@ from ashen_bridge.planning.service import calendar
 from ashen_bridge.words.numbers import number
 
 _PATH = Qt.ItemDataRole.UserRole
-_HEADS = ("Device", "How it stands", "Nearest to its limit", "Next service")
-_WIDE = {0: 240, 2: 200, 3: 200}  # [px] at the usual text size
+_HEADS = ("Device", "How it stands", "Last verdict", "Nearest to its limit", "Next service")
+_WIDE = {0: 190, 1: 190, 3: 170, 4: 170}  # [px] at the usual text size
 _OVERDUE, _TIGHT_K = "due now", 3.0
 
 
@@ -52,7 +52,7 @@ class DevicesDialog(WorkDialog):
         header = self.list.header()
         if header is not None:
             header.setStretchLastSection(False)
-            header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+            header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
             for at, wide in _WIDE.items():
                 header.resizeSection(at, round(room.theme().px(wide)))
         self.show_it = QPushButton("Open")
@@ -71,7 +71,7 @@ class DevicesDialog(WorkDialog):
         column.addWidget(self.said)
         column.addWidget(self.list, 1)
         column.addLayout(foot)
-        self.resize(940, 460)
+        self.resize(1060, 460)
         self.rows.changed.connect(self.refresh)
         self.refresh()
         self.rows.ask()
@@ -103,16 +103,17 @@ class DevicesDialog(WorkDialog):
         theme = self.room.theme()
         margin = "" if row.margin_k is None else f"{row.worst}: {number(row.margin_k, 1)} K"
         due = "" if row.due is None else _when(row)
-        item = QTreeWidgetItem([row.name, row.problem or row.state, margin, due])
+        item = QTreeWidgetItem([row.name, row.problem or row.state, row.verdict, margin, due])
         item.setData(0, _PATH, str(row.path))
         item.setToolTip(0, f"{row.name}\n{row.path}")
         item.setToolTip(1, row.problem or row.state)
-        item.setToolTip(3, row.due.words if row.due is not None else "")
+        item.setToolTip(2, row.verdict)
+        item.setToolTip(4, row.due.words if row.due is not None else "")
         if row.problem:
             item.setForeground(1, theme.colour("bad"))
         if row.margin_k is not None:
             role = "bad" if row.margin_k < 0 else "warn" if row.margin_k < _TIGHT_K else "good"
-            item.setForeground(2, theme.colour(role))
+            item.setForeground(3, theme.colour(role))
         self.list.addTopLevelItem(item)
         if str(row.path) == chosen:
             self.list.setCurrentItem(item)
