@@ -9,7 +9,9 @@ import numpy as np
 import pytest
 
 from ashen_bridge.bench.logbook import figures_of, record_run
-from ashen_bridge.bench.power_curve import PowerCurve, power_curve
+from ashen_bridge.bench.power_curve import power_curve
+from ashen_bridge.bench.power_curve_result import PowerCurve
+from ashen_bridge.bench.power_model import modelled
 from ashen_bridge.cli.main import main
 from ashen_bridge.files.archive import save_project
 from ashen_bridge.files.blobs import BlobStore
@@ -82,6 +84,20 @@ def test_straight_readings_of_a_made_up_device_give_back_their_line(store: BlobS
     assert one.k_per_w == pytest.approx(0.8, abs=0.005)
     assert one.air_c == pytest.approx(ROOM + 3.0, abs=0.3)
     assert one.air_low < ROOM + 3.0 < one.air_high
+
+
+def test_a_leaking_die_is_modelled_at_the_power_that_was_measured(store: BlobStore) -> None:
+    """A die that leaks makes more heat the hotter it is: half the power is far from half of what its parts are told."""
+    project = without_runs(open_anything("demo:beamformer").project)
+    sensor, watts = project.device.sensors[0].label, (60.0, 90.0, 120.0)
+    project, runs = runs_of(project, store, {f"w{n}": log_at({sensor: ROOM + 0.8 * w}, w, n) for n, w in enumerate(watts)})
+    shown = modelled(Engine(), project, runs)
+    assert shown is not None
+    rest = watts[0] - shown[0].watts
+    assert [one.watts + rest for one in shown] == pytest.approx(watts, rel=3e-3)
+    one = power_curve(Engine(), project, runs).sensors[0]
+    assert one.k_per_w == pytest.approx(0.8, abs=0.02)
+    assert one.air_c == pytest.approx(ROOM, abs=1.5)
 
 
 def test_a_blunder_is_named_and_leaves_the_line_alone(store: BlobStore) -> None:

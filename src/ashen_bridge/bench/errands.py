@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from ashen_bridge.bench.advice.verdicts import Attribution, Quieter, TestPlan, Transfer, Worth
 from ashen_bridge.bench.judgement import Calibration, Comparison, Diagnosis, Proof
+from ashen_bridge.bench.power_curve_result import PowerCurve
 from ashen_bridge.logs.log import Log
 from ashen_bridge.logs.outcome import RunError, RunFigures
 from ashen_bridge.logs.standing import Ahead
@@ -128,6 +129,14 @@ def prove(engine: Engine, project: Project, before: RunFigures, after: RunFigure
     from ashen_bridge.bench.prove import proving
 
     yield from proving(engine, project, before, after)
+
+
+def curve(engine: Engine, project: Project, runs: tuple[RunFigures, ...]) -> Iterator[tuple[float, PowerCurve | None]]:
+    """Lay one curve through runs of one build at different powers."""
+    from ashen_bridge.bench.power_curve import power_curve
+
+    yield 0.1, None
+    yield 1.0, power_curve(engine, project, runs)
 
 
 def look_ahead(engine: Engine, log: Log, channels: tuple[RunChannel, ...]) -> Iterator[tuple[float, Ahead]]:

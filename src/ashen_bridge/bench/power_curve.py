@@ -8,12 +8,12 @@ from __future__ import annotations
 
 import statistics
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ashen_bridge.arrays import Floats
+from ashen_bridge.bench.power_curve_result import CurveMisfit, PowerCurve, SensorCurve
 from ashen_bridge.bench.power_model import Modelled, modelled, powered
 from ashen_bridge.bench.readings import AIR_K, POWER_SHARE
 from ashen_bridge.bench.spread import USUAL_K
@@ -30,55 +30,6 @@ if TYPE_CHECKING:
 _LEAST_SPAN = 0.05  # share by which powers must differ at least
 _OTHERS = 0.2  # what the heat of parts that did not change may be off by; common practice, no source
 _95 = 1.96
-
-
-@dataclass(frozen=True)
-class CurveMisfit:
-    """A run that does not fit a sensor's curve: by how much it reads more than the others say [K], and how surely."""
-
-    run: str
-    label: str
-    off_k: float
-    sigmas: float
-    power_w: float
-
-    @property
-    def words(self) -> str:
-        """The misfit in a sentence."""
-        way = "hotter" if self.off_k > 0 else "cooler"
-        off = number(abs(self.off_k), 1)
-        return f"“{self.label}” at {number(self.power_w)} W is {off} K {way} than the curve through the others."
-
-
-@dataclass(frozen=True)
-class SensorCurve:
-    """One sensor: kelvin per watt of what changed, at the mean power, with its 95 % interval, and the air that is implied [°C].
-
-    readings : run, its power [W], what was read and what the curve says there [°C at the mean ambient].
-    """
-
-    sensor: str
-    name: str
-    k_per_w: float
-    low: float
-    high: float
-    air_c: float
-    air_low: float
-    air_high: float
-    misfits: tuple[CurveMisfit, ...]
-    readings: tuple[tuple[str, float, float, float], ...]
-
-
-@dataclass(frozen=True)
-class PowerCurve:
-    """One curve per sensor through some runs. `along`: what it follows, in words; `ambient_c`: the mean of what was measured."""
-
-    runs: tuple[str, ...]
-    along: str
-    ambient_c: float
-    mean_w: float
-    sensors: tuple[SensorCurve, ...]
-    cautions: tuple[str, ...] = ()
 
 
 def power_curve(engine: Engine, project: Project, runs: Sequence[RunFigures]) -> PowerCurve:

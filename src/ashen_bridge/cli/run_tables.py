@@ -6,7 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from ashen_bridge.bench.judgement import BENT_K, TOLD, Calibration, Comparison, Diagnosis
-from ashen_bridge.bench.power_curve import PowerCurve
+from ashen_bridge.bench.power_curve_result import PowerCurve
 from ashen_bridge.bench.words import in_words
 from ashen_bridge.logs.outcome import RunFigures
 from ashen_bridge.model.device import Device

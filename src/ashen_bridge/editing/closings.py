@@ -1,6 +1,8 @@
-"""Edits of when the stack was closed, and of what is measured with."""
+"""Edits of when the stack was closed, of what is measured with, and of what numbers share."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from ashen_bridge.changes import closings as changes
 from ashen_bridge.changes import readings as of_readings
@@ -10,6 +12,7 @@ from ashen_bridge.model.closings import Closing
 from ashen_bridge.model.project import Project
 from ashen_bridge.model.readings import Instrument
 from ashen_bridge.model.sharing import find, replaced
+from ashen_bridge.model.ties import Tie
 
 
 def close_build(project: Project, build: str, taken: str = "") -> Edit:
@@ -42,3 +45,15 @@ def new_instrument(project: Project) -> Edit:
 def remove_instrument(instrument: str) -> Edit:
     """Take an instrument away. Refused while a reading was taken with it."""
     return edit("Remove an instrument", of_readings.remove_instrument, instrument)
+
+
+def tie_numbers(project: Project, name: str, paths: Sequence[str], share: float, tie: str = "") -> Edit:
+    """Say that numbers, by their paths, share a cause that makes so much of each one's variance; `tie` is said anew."""
+    known = [one.id for one in project.ties]
+    made = Tie(id=tie or fresh_id(slug(name, "cause"), known), name=name, paths=tuple(dict.fromkeys(paths)), share=share)
+    return edit(f"Shared cause: {name or made.id}", changes.tie, made)
+
+
+def untie(tie: str) -> Edit:
+    """Say that numbers share nothing after all."""
+    return edit("No shared cause", changes.untie, tie)

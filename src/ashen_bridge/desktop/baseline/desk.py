@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ashen_bridge.desktop.state.session import Session
 
 NAME = "baseline"
-Page = Literal["run", "compare", "diagnose", "fit", "aims"]
+Page = Literal["run", "compare", "power", "diagnose", "fit", "aims"]
 
 
 @dataclass(frozen=True)

@@ -26,6 +26,7 @@ from ashen_bridge.desktop.baseline.desk import BaselineDesk, Page
 from ashen_bridge.desktop.baseline.diagnosis_panel import DiagnosisPanel
 from ashen_bridge.desktop.baseline.fit_panel import FitPanel
 from ashen_bridge.desktop.baseline.import_page import ImportPage
+from ashen_bridge.desktop.baseline.power_panel import PowerPanel
 from ashen_bridge.desktop.baseline.recording.page import RecordPage
 from ashen_bridge.desktop.baseline.run_list import RunList
 from ashen_bridge.desktop.baseline.run_panel import RunPanel
@@ -41,6 +42,7 @@ LEFT_WIDTH = 216
 _PAGES: dict[Page, tuple[str, str]] = {
     "run": ("Run", "What this run says, and its conditions"),
     "compare": ("Compare", "This run against an earlier one: what became worse first"),
+    "power": ("Power", "One curve through runs of this build at different powers"),
     "diagnose": ("Why", "Which fault explains this run best, if any does"),
     "fit": ("Fit", "The model fitted to this run, for predictions about this very device"),
     "aims": ("Aims", "What is wrong, and what is wanted"),
@@ -65,7 +67,8 @@ class BaselinePage(QWidget):
         self.aims = AimsPanel(session, theme)
         self.importing = ImportPage(session, theme)
         self.recording = RecordPage(session, theme, room.asker)
-        self._panels = (self.run, self.compare, self.diagnosis, self.fit, self.aims)
+        self.power = PowerPanel(session, theme)
+        self._panels = (self.run, self.compare, self.power, self.diagnosis, self.fit, self.aims)
         self._passes = QButtonGroup(self)
         self.pages = Pages(
             tuple(Leaf(key, *said, panel) for (key, said), panel in zip(_PAGES.items(), self._panels, strict=True)), widest=1.1

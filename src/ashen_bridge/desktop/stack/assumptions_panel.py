@@ -77,6 +77,9 @@ class AssumptionsPanel(QFrame):
         self._place = QVBoxLayout()
         self.field: QuantityField | None = None
         self._field_for: tuple[str, ...] = ()
+        self.shared = QPushButton("Shared causes…")
+        self.shared.setToolTip("Numbers whose errors have a common part: one instrument's zero, one batch of pads")
+        self.shared.clicked.connect(self.show_shared)
         self._lay_out(title)
         for signal in (session.project_changed, desk.changed, session.results.changed, self.weighed.changed):
             signal.connect(self.refresh)
@@ -104,6 +107,7 @@ class AssumptionsPanel(QFrame):
         layout.addWidget(self._about)
         layout.addLayout(self._place)
         layout.addWidget(self._note)
+        layout.addWidget(self.shared)
 
     def set_theme(self, theme: Theme) -> None:
         """Follow the theme."""
@@ -112,6 +116,12 @@ class AssumptionsPanel(QFrame):
     def _choose_which(self, at: int) -> None:
         self._all = at == 1
         self.refresh()
+
+    def show_shared(self) -> None:
+        """Say which numbers share a cause."""
+        from ashen_bridge.desktop.stack.shared_dialog import SharedDialog
+
+        SharedDialog(self.session, self.window()).show()
 
     # ---- rows
 
