@@ -9,9 +9,11 @@ from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from ashen_bridge.desktop.measure.page import MeasurePage
+from ashen_bridge.desktop.measure.worked_dialog import WorkedDialog
 from ashen_bridge.desktop.shell.window import MainWindow
 from ashen_bridge.editing import readings as edits
 from ashen_bridge.files.archive import Opened
@@ -245,3 +247,37 @@ def test_intervals_depths_and_numbers_have_their_forms(qtbot: QtBot, window: Mai
     reading = session.project.readings[-1]
     assert reading.form == "number"
     assert reading.path == dict(wanted.of)["path"]
+
+
+def test_a_springs_rate_is_worked_out_of_two_weights(qtbot: QtBot, opened: Opener) -> None:
+    window = opened()
+    page, session = at_measure(qtbot, window), window.session
+    page.desk.look(replace(page.desk.view, form="number", of=()))
+    offered = [one for one in page.desk.offered if one.form == "number" and dict(one.of)["path"].endswith("rate_n_mm")]
+    assert offered, "the demo's springs are read"
+    page.desk.look(replace(page.desk.view, of=offered[0].of))
+    assert page.entry.work_out.isVisible()
+    qtbot.mouseClick(page.entry.work_out, LEFT)
+    dialog = next(one for one in QApplication.topLevelWidgets() if isinstance(one, WorkedDialog) and one.isVisible())
+    assert not dialog.go.isEnabled()
+    for field, text in zip(dialog.fields[0], ("500", "200", "9.0", "8.2"), strict=False):
+        field.edit.setFocus()
+        qtbot.keyClicks(field.edit, text)
+        press(qtbot, field.edit, Qt.Key.Key_Return)
+    assert "heavier" in dialog.said.text()
+    for field, text in zip(dialog.fields[0], ("200", "500"), strict=False):
+        field.edit.setFocus()
+        field.edit.selectAll()
+        qtbot.keyClicks(field.edit, text)
+        press(qtbot, field.edit, Qt.Key.Key_Return)
+    assert "3.68" in dialog.said.text()
+    qtbot.mouseClick(dialog.go, LEFT)
+    reading = session.project.readings[-1]
+    assert reading.form == "number"
+    assert reading.path == dict(offered[0].of)["path"]
+    assert reading.values == pytest.approx((0.3 * 9.80665 / 0.8,))
+    assert reading.uncertainty is not None
+    assert "200 and 500 g" in reading.note
+    known(qtbot, page)
+    window.commands["undo"].trigger()
+    assert reading not in session.project.readings

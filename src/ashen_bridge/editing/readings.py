@@ -45,6 +45,18 @@ def take(
     return edit(f"Reading of {what}", changes.take_reading, reading)
 
 
+def take_worked_out(project: Project, path: str, value: float, uncertainty: float, note: str, day: str) -> Edit:
+    """Take a number that was worked out of several readings, with its standard uncertainty, in its own unit."""
+    what = path.rpartition(".")[0].rpartition(".")[2]
+    name = fresh_id(slug(f"number {what}", "number"), [one.id for one in project.readings])
+    said = {"form": "number", "id": name, "path": path, "values": [value], "uncertainty": uncertainty, "note": note, "taken": day}
+    try:
+        reading = _READING.validate_python(said)
+    except ValidationError as error:
+        raise RefusedError(*wrong_in(error, said)) from error
+    return edit(f"Reading of {what}", changes.take_reading, reading)
+
+
 def take_back(project: Project) -> Edit:
     """Take the last value back."""
     del project

@@ -125,7 +125,7 @@ def _numbers(gauging: Gauging) -> Iterator[Offered]:
     """Yield every other number that lengths, springs and screws stand on, as far as one instrument reads it."""
     for n, one in enumerate(gauging.numbers):
         field = one.field.rpartition(".")[2]
-        if one.paths[0].endswith(_READ_AS_LENGTHS) or unit_of(field) not in ("mm", "N/mm", "N"):
+        if one.paths[0].endswith(_READ_AS_LENGTHS) or unit_of(field) not in ("mm", "N/mm", "N", "mm³"):
             continue
         sd = float(np.linalg.norm(gauging.found.root[n])) * one.uncertainty
         value = one.value + float(gauging.found.mean[n]) * one.uncertainty

@@ -24,11 +24,13 @@ from ashen_bridge.desktop.measure.caliper import CaliperPort, ports
 from ashen_bridge.desktop.measure.desk import MeasureDesk
 from ashen_bridge.desktop.measure.jaws import JawsView
 from ashen_bridge.desktop.measure.kept_dialog import KeptDialog
+from ashen_bridge.desktop.measure.worked_dialog import WorkedDialog, can_be_worked_out
 from ashen_bridge.desktop.parts.plain import Words, dressed_anew
 from ashen_bridge.desktop.parts.text_fields import ChoiceField
 from ashen_bridge.editing import readings as edits
 from ashen_bridge.editing.typed import TypedError, read_number
 from ashen_bridge.measuring.lines import Said
+from ashen_bridge.measuring.worked_out import WorkedOut
 from ashen_bridge.model.errors import AshenError
 from ashen_bridge.model.signs import unit_of
 from ashen_bridge.words.numbers import measured
@@ -56,7 +58,7 @@ _HOW = {
     "depth": "From a straight edge down; at three places that lie in no line its tilt does no harm.",
     "feeler": "The thickest leaf that goes, and the thinnest that does not: 0.80 to 0.90.",
     "beside": "Thin pads stacked beside the old one: at least and at most as thick: 1.0 to 1.25.",
-    "number": "Any other number: a shim, a die; a spring by two weights and the way between: (0.5-0.2)*9.81/0.8.",
+    "number": "Any other number: a shim, a die, a spring, the paste that was used.",
 }
 
 
@@ -88,6 +90,9 @@ class Entry(QWidget):
         self.said.setObjectName("quiet")
         self.said.setWordWrap(True)
         self.jaws = JawsView(theme)
+        self.work_out = QPushButton("Work it out…")
+        self.work_out.setToolTip("A spring by two weights or by its wire, a paste by weight")
+        self.work_out.clicked.connect(self.show_worked_out)
         self.port = CaliperPort(self)
         self.port.said.connect(self._heard)
         self.port.ended.connect(self._silent)
@@ -111,6 +116,7 @@ class Entry(QWidget):
         column.addLayout(row)
         beside = QHBoxLayout()
         beside.addWidget(self.said, 1)
+        beside.addWidget(self.work_out)
         beside.addWidget(self.caliper)
         beside.addWidget(self.jaws)
         column.addLayout(beside)
@@ -140,6 +146,7 @@ class Entry(QWidget):
         self.value.setPlaceholderText(unit)
         self.value.setAccessibleName(f"Value [{unit}]")
         self.value.setEnabled(wanted is not None)
+        self.work_out.setVisible(wanted is not None and wanted.form == "number" and can_be_worked_out(unit))
         # What went wrong stays to be read until something else is done.
         if not self._asked and self._wrong_at != (desk.view.form, desk.view.of):
             self._hint()
@@ -247,6 +254,27 @@ class Entry(QWidget):
         except AshenError as error:
             return str(error)
         return session.attempt(made)
+
+    def show_worked_out(self) -> None:
+        """Let a number be worked out of several readings."""
+        wanted, project = self.desk.wanted, self.desk.session.project
+        path = dict(wanted.of).get("path", "") if wanted is not None else ""
+        if wanted is None or not path:
+            return
+        owner = path.rpartition(".")[0]
+        piece = next((p for b in project.builds for j in b.joints for p in j.pieces if owner.endswith(f".pieces.{p.id}")), None)
+        density = project.material(piece.material).density_kg_m3.value if piece is not None else None
+
+        def take(found: WorkedOut) -> str:
+            day = date.today().isoformat()
+            now = self.desk.session.project
+            try:
+                made = edits.take_worked_out(now, path, found.value, found.uncertainty, found.note, day)
+            except AshenError as error:
+                return str(error)
+            return self.desk.session.attempt(made)
+
+        WorkedDialog(wanted.words, self._unit, density, take, self.window()).show()
 
     @property
     def _sitting(self) -> str:
