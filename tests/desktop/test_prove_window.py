@@ -134,9 +134,25 @@ def a_repair_is_proved(qtbot: QtBot, window: MainWindow) -> None:
     page.picture.setFocus()
     press(qtbot, page.picture, Qt.Key.Key_Down)
     assert window.session.view.selected
+    the_answer_is_kept_once_and_undo_takes_it_out(qtbot, window)
     page.after.setCurrentIndex(page.after.findText("With a pad on the lid"))
     page.after.activated.emit(page.after.currentIndex())
     assert page.picture.proof is None, "another pair has not been worked out"
+
+
+def the_answer_is_kept_once_and_undo_takes_it_out(qtbot: QtBot, window: MainWindow) -> None:
+    page, kept = prove(window), len(window.session.project.conclusions)
+    assert page.keep.isEnabled()
+    qtbot.mouseClick(page.keep, LEFT)
+    assert len(window.session.project.conclusions) == kept + 1
+    one = window.session.project.conclusions[-1]
+    assert one.kind == "proof"
+    assert one.title == page.headline.text().lstrip("✓✕≈ ")
+    assert not page.keep.isEnabled()
+    assert "Kept" in page.keep.text()
+    window.commands["undo"].trigger()
+    assert len(window.session.project.conclusions) == kept
+    assert page.keep.isEnabled()
 
 
 def test_from_a_run_to_the_proof(qtbot: QtBot, window: MainWindow) -> None:
