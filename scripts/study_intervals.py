@@ -30,7 +30,7 @@ from ashen_bridge.uncertainty.sampling import draw_samples
 from devices import without_runs
 from study import Case, Plain, Study
 
-PLACES = (("beamformer", "lid_off", "listen", 140), ("correlator", "plan_a", "correlate", 60))
+PLACES = (("beamformer", "lid_off", "listen", 165), ("correlator", "plan_a", "correlate", 35))
 _SHRANK = 0.51  # share of the variance that went where ± shrank by three tenths
 _UNREAD, _SAMPLES, _MOST = 2, 400, 3.0
 _WRONG = 0.03  # by so much the law of every pad and paste is off that nobody lets vary

@@ -14,6 +14,7 @@ from ashen_bridge.desktop.cut.page import CutPage
 from ashen_bridge.desktop.measure.page import MeasurePage
 from ashen_bridge.desktop.openup.page import OpenPage
 from ashen_bridge.desktop.shell.window import MainWindow
+from ashen_bridge.files.archive import open_project
 from ashen_bridge.files.demos import open_anything
 from windows import WAIT, Opener, baseline, look, press, prove, settled, stack, verdicts
 
@@ -43,7 +44,10 @@ def test_log_why_open_evidence_measure_choose_cut_close_burn_in_prove_record(
     it_is_proved_and_recorded(qtbot, window, tmp_path)
     while window.session.document.undo_stack.canUndo():
         window.session.document.undo_stack.undo()
-    assert window.session.project == open_anything("demo:correlator").project, "every step can be taken back"
+    start = open_anything("demo:correlator").project
+    now = window.session.project
+    assert now.model_copy(update={"history": start.history}) == start, "every step can be taken back, but not that it was done"
+    assert len(now.history) > len(start.history)
 
 
 def the_log_says_why(qtbot: QtBot, window: MainWindow) -> None:
@@ -159,6 +163,10 @@ def it_is_proved_and_recorded(qtbot: QtBot, window: MainWindow, tmp_path: Path) 
     page = prove(window)
     qtbot.waitUntil(lambda: page.proof.state == "current", timeout=LONG)
     assert page.headline.text()
+    window.session.document.save(tmp_path / "story.ashb", {})
+    told = [one.what for one in open_project(tmp_path / "story.ashb").project.history]
+    assert any(one.startswith("Build: ") for one in told[-20:]), "the plan that became a build"
+    assert any(one.endswith(": steps done") for one in told), "closing up, step by step"
     record = page.papers[0]
     record.print_to(tmp_path / "record.pdf", "A4")
     qtbot.waitUntil((tmp_path / "record.pdf").exists, timeout=LONG)
