@@ -19,8 +19,9 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tests"))
 
-from ashen_bridge.bench.diagnosis.diagnose import Trial
+from ashen_bridge.bench.diagnosis.diagnose import judging
 from ashen_bridge.bench.diagnosis.since import Case as FaultCase
+from ashen_bridge.bench.diagnosis.trial import Trial
 from ashen_bridge.bench.readings import AIR_K, POWER_SHARE
 from ashen_bridge.changes.builds import copy_build
 from ashen_bridge.changes.closings import set_closing
@@ -150,7 +151,7 @@ def judged(seed: int, number: int, stated: bool) -> Plain:
                     runs[name] = _shifted(runs[name], fault.hypothesis.sensor, size)
         except AshenError:
             continue  # nobody would have such a device on the bench
-        *_, (_, found) = here.trial.judging([runs["after"]], [runs["before"]])
+        *_, (_, found) = judging(here.trial, [runs["after"]], [runs["before"]])
         assert found is not None
         return {
             "fault": None if fault is None else fault.hypothesis.id,

@@ -7,8 +7,9 @@ from pathlib import Path
 
 import numpy as np
 
-from ashen_bridge.bench.diagnosis.diagnose import Trial
+from ashen_bridge.bench.diagnosis.diagnose import judging
 from ashen_bridge.bench.diagnosis.hypotheses import Hypothesis, hypotheses
+from ashen_bridge.bench.diagnosis.trial import Trial
 from ashen_bridge.bench.judgement import Diagnosis
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.simulated import simulated_device
@@ -66,7 +67,7 @@ class Planted:
         return figures_of(record_run(self.project, "r", [log], build=BUILD, point=POINT, store=self.store), "r", self.store)
 
     def diagnosed(self, log: Log) -> Diagnosis:
-        *_, (_, found) = self.trial.judging([self.run(log)])
+        *_, (_, found) = judging(self.trial, [self.run(log)])
         assert found is not None
         return found
 

@@ -10,11 +10,12 @@ import pytest
 from scipy.integrate import quad
 
 from ashen_bridge.bench.diagnosis import diagnose
-from ashen_bridge.bench.diagnosis.diagnose import Trial
+from ashen_bridge.bench.diagnosis.diagnose import judging
 from ashen_bridge.bench.diagnosis.explaining import Misfit, explained_sensor
 from ashen_bridge.bench.diagnosis.hypotheses import hypotheses
 from ashen_bridge.bench.diagnosis.priors import usual_priors
 from ashen_bridge.bench.diagnosis.since import Case, cases
+from ashen_bridge.bench.diagnosis.trial import Trial
 from ashen_bridge.bench.logbook import figures_of, record_run
 from ashen_bridge.bench.modelled import modelled_figures
 from ashen_bridge.cli.main import main
@@ -156,7 +157,7 @@ def test_diagnose_by_the_command_line(
 ) -> None:
     """What does not depend on the run has been prepared; the weighing itself is real."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
-    monkeypatch.setattr(diagnose, "diagnose", lambda _, project, runs, others: list(here.trial.judging(runs))[-1][1])
+    monkeypatch.setattr(diagnose, "diagnose", lambda _, project, runs, others: list(judging(here.trial, runs))[-1][1])
     log, file = tmp_path / "log.csv", tmp_path / "card.ashb"
     log.write_text(as_csv(here.planted(here.listed["air"], 0.6, seed=3)))
     save_project(file, here.project)

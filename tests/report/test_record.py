@@ -87,7 +87,7 @@ def test_what_is_predicted_stands_first_as_the_engine_says_it(demo: Known, page:
 
 
 def test_every_prediction_has_its_uncertainty_as_other_draws_have_it(demo: Known, page: str) -> None:
-    other = draw_samples(prepared(Engine(), demo.project, demo.build.id, demo.point.id), 400, seed=7)
+    other = draw_samples(prepared(demo.engine, demo.project, demo.build.id, demo.point.id), 400, seed=7)
     for name, spread in zip(other.sensors, other.values_c.std(axis=0), strict=True):
         assert demo.spread.pm_k[name] == pytest.approx(spread, rel=0.2)
         assert number(demo.spread.pm_k[name], 1) in page

@@ -24,6 +24,7 @@ from ashen_bridge.cli import (
     measure,
     opening_up,
     runs,
+    supplies,
     triage,
 )
 from ashen_bridge.cli.opening import opened
@@ -270,8 +271,8 @@ for command in (
     *(runs.import_log, runs.export_run, runs.compare, runs.calibrate, runs.diagnose, runs.curve, live.simulate),
     *(triage.triage, fields.field, fields.network, measure.measure, measure.readings, caliper.simulate_caliper),
     *(opening_up.open_up, evidence.evidence, evidence.film, evidence.simulate_film),
-    *(choosing.advise, choosing.compare_builds, choosing.tolerances, choosing.import_parts),
-    *(choosing.fit_material, choosing.materials),
+    *(choosing.advise, choosing.compare_builds, choosing.tolerances, supplies.import_parts),
+    *(supplies.fit_material, supplies.materials),
     *(cutting.cut, finishing.close_up, finishing.first_power, finishing.burn_in, finishing.report, finishing.card),
     *(finishing.recipe, finishing.new, finishing.service, finishing.export, checking.quick_check),
     *(advice.prove, advice.plan_test, advice.transfer, advice.worth_opening, advice.share_out),

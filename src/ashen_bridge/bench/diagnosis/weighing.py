@@ -6,19 +6,16 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING
 
 from ashen_bridge.arrays import Floats
 from ashen_bridge.bench.diagnosis.explaining import Explained, explained, explained_sensor, explained_whole
 from ashen_bridge.bench.diagnosis.grounds import Ground, Grounds
 from ashen_bridge.bench.diagnosis.since import Case
+from ashen_bridge.bench.diagnosis.trial import TRY, Trial
 from ashen_bridge.estimate.descent import stepping
 
-if TYPE_CHECKING:
-    from ashen_bridge.bench.diagnosis.diagnose import Trial
-
 _FITTED = 8  # cases that are looked at in full, those whose first try promises most
-TRY, _MORE = 0.4, (0.15, 1.0)  # shares of the way from healthy to worst: the first try, and those of the promising
+_MORE = (0.15, 1.0)  # shares of the way from healthy to worst at which the promising are tried as well
 _ANCHORED = 4  # faults that are weighed by the fine field, one after another, while they are believed most
 _SAYS, _HOPELESS = 1.5, 8.0  # logarithms of evidence: above none, for readings to speak for a fault; below the best, for nothing
 

@@ -13,7 +13,7 @@ from ashen_bridge.desktop.openup.contacts import contact_marks
 from ashen_bridge.desktop.state.keys import key_of
 from ashen_bridge.desktop.state.question import Asked, Question
 from ashen_bridge.desktop.state.session import Session
-from ashen_bridge.desktop.steps.board_picture import ContactMark
+from ashen_bridge.desktop.steps.contact_mark import ContactMark
 from ashen_bridge.desktop.steps.desk import StepsDesk, StepsView
 from ashen_bridge.evidence import errands as evidence
 from ashen_bridge.evidence.result import Looked, Seen
@@ -61,7 +61,10 @@ class OpenDesk(StepsDesk):
 
     def contacts(self, boxes: Mapping[str, Box]) -> Sequence[ContactMark]:
         """Return what contacts show."""
-        return contact_marks(self, dict(boxes))
+        found, closing = self.found, self.closing
+        if found is None or closing is None:
+            return ()
+        return contact_marks(found, self.session.project, closing.id, (self.view.joint, self.view.lower), boxes)
 
     # ---- what is seen
 

@@ -12,7 +12,8 @@ from PyQt6.QtGui import QFont, QPainter, QPen
 from ashen_bridge.desktop.charts.outlines import Outline, draw_solid, path_of
 from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
-from ashen_bridge.desktop.steps.board_picture import BoardPicture, ContactMark, PlugMark, ScrewMark
+from ashen_bridge.desktop.steps.board_picture import BoardPicture, PlugMark, ScrewMark
+from ashen_bridge.desktop.steps.contact_mark import ContactMark
 
 SCREW = 11.0
 """Radius of a screw's number [px at the usual text size]."""

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ashen_bridge.desktop.charts.outlines import Box, Outline, outlines_of
+from ashen_bridge.desktop.steps.contact_mark import ContactMark
 from ashen_bridge.desktop.steps.desk import StepsDesk
 from ashen_bridge.model.bodies import Board, Side
 
@@ -34,21 +35,6 @@ class PlugMark:
     off: bool
     hidden: bool
     held: bool
-
-
-@dataclass(frozen=True)
-class ContactMark:
-    """A contact over its lower body: what is expected there, what was said, whether that surprises, a wedge's direction [°]."""
-
-    joint: str
-    lower: str
-    name: str
-    box: Box
-    expected: str
-    said: str
-    odd: bool
-    toward_deg: float | None
-    selected: bool
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,8 @@ from ashen_bridge.desktop.charts.placement import Placement
 from ashen_bridge.desktop.look.theme import Theme
 from ashen_bridge.desktop.parts.plain import show_tip
 from ashen_bridge.desktop.steps.board_painter import SCREW, BoardPainting
-from ashen_bridge.desktop.steps.board_picture import BoardPicture, ContactMark, ScrewMark, board_picture
+from ashen_bridge.desktop.steps.board_picture import BoardPicture, ScrewMark, board_picture
+from ashen_bridge.desktop.steps.contact_mark import ContactMark
 from ashen_bridge.desktop.steps.desk import StepsDesk
 from ashen_bridge.model.bodies import Side
 

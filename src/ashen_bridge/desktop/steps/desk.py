@@ -16,7 +16,7 @@ from ashen_bridge.planning.tray import Tray, tray
 
 if TYPE_CHECKING:
     from ashen_bridge.desktop.charts.outlines import Box
-    from ashen_bridge.desktop.steps.board_picture import ContactMark
+    from ashen_bridge.desktop.steps.contact_mark import ContactMark
 
 
 @dataclass(frozen=True)
