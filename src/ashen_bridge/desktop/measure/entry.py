@@ -274,7 +274,7 @@ class Entry(QWidget):
                 return str(error)
             return self.desk.session.attempt(made)
 
-        WorkedDialog(wanted.words, self._unit, density, take, self.window()).show()
+        WorkedDialog(wanted.words[:1].upper() + wanted.words[1:], self._unit, density, take, self.window()).show()
 
     @property
     def _sitting(self) -> str:

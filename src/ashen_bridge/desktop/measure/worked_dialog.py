@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
-from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QTabWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ashen_bridge.desktop.parts.dialog import WorkDialog
 from ashen_bridge.desktop.parts.fields import NumberField, Wanted
+from ashen_bridge.desktop.parts.pages import checkable
 from ashen_bridge.desktop.parts.plain import Words
 from ashen_bridge.measuring.worked_out import WorkedOut, paste_by_weight, rate_by_weights, rate_by_wire
 from ashen_bridge.model.errors import AshenError
@@ -61,7 +63,10 @@ class WorkedDialog(WorkDialog):
     ) -> None:
         super().__init__(title, over)
         self._unit, self._take = unit, take
-        self.tabs = QTabWidget()
+        self.ways = QStackedWidget()
+        self.turns: list[QPushButton] = []
+        turns = QHBoxLayout()
+        turns.setSpacing(6)
         self.fields: list[list[NumberField]] = []
         self._typed: list[list[float | None]] = []
         for n, (name, _, asks) in enumerate(_WAYS[unit]):
@@ -76,8 +81,13 @@ class WorkedDialog(WorkDialog):
                 self.fields[n].append(field)
                 self._typed[n].append(usual)
                 form.addRow(f"{words} [{of}]" if of else words, field)
-            self.tabs.addTab(page, name)
-        self.tabs.currentChanged.connect(lambda _: self.refresh())
+            self.ways.addWidget(page)
+            turn = checkable(name, "")
+            turn.clicked.connect(partial(self.turn_to, n))
+            turn.setVisible(len(_WAYS[unit]) > 1)
+            turns.addWidget(turn)
+            self.turns.append(turn)
+        turns.addStretch(1)
         self.said = Words()
         self.said.setObjectName("question")
         self.said.setWordWrap(True)
@@ -88,10 +98,18 @@ class WorkedDialog(WorkDialog):
         foot.addStretch(1)
         foot.addWidget(self.go)
         column = QVBoxLayout(self)
-        column.addWidget(self.tabs)
+        column.addLayout(turns)
+        column.addWidget(self.ways)
         column.addWidget(self.said)
         column.addLayout(foot)
         self.resize(420, 340)
+        self.turn_to(0)
+
+    def turn_to(self, way: int, _: bool = False) -> None:
+        """Look at one of the ways."""
+        self.ways.setCurrentIndex(way)
+        for n, turn in enumerate(self.turns):
+            turn.setChecked(n == way)
         self.refresh()
 
     def _setter(self, page: int, place: int) -> Callable[[float | None], str]:
@@ -104,7 +122,7 @@ class WorkedDialog(WorkDialog):
 
     def found(self) -> WorkedOut | None:
         """Return what is worked out; None while something is missing. Raises `ProjectError` for what says nothing."""
-        n = self.tabs.currentIndex()
+        n = self.ways.currentIndex()
         if any(value is None for value in self._typed[n]):
             return None
         return _WAYS[self._unit][n][1](*self._typed[n])
