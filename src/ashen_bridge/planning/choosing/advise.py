@@ -15,7 +15,7 @@ from ashen_bridge.model.project import Project
 from ashen_bridge.model.wishes import Wishes
 from ashen_bridge.planning.choosing.bill import cost
 from ashen_bridge.planning.choosing.candidate import Candidate
-from ashen_bridge.planning.choosing.candidates import candidates, hopeless
+from ashen_bridge.planning.choosing.candidates import candidates, hopeless, known_materials
 from ashen_bridge.planning.choosing.chances import Chances, Outlook, needed
 from ashen_bridge.planning.choosing.front import NAMES, front
 from ashen_bridge.planning.choosing.limits import bounds
@@ -31,9 +31,11 @@ from ashen_bridge.planning.choosing.tryout import Tryout
 from ashen_bridge.planning.choosing.why_not import why_not
 from ashen_bridge.planning.quiet import fan_curve
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.thermal.steady import RUNAWAY, RunawayError
 from ashen_bridge.uncertainty.preparation import Preparation, preparing
 
 Step = tuple[float, Advice | None]
+_FILM_MM = 0.02  # of what is pressed thin
 _PROPORTION_K = 1.0  # rises below which there is no proportion
 
 
@@ -87,6 +89,13 @@ def advising(engine: Engine, project: Project, build: str, point: str, wishes: W
         plan = settled(engine, here, (build, point), told.plans[n], key, outlooks[key], pool)
         told = replace(told, plans=(*told.plans[:n], plan, *told.plans[n + 1 :]))
         yield 0.75 + 0.24 * (n + 1) / len(picked), told
+    # Straight lines know no heat that runs away: what the full field says of it goes.
+    stays = [n for n, one in enumerate(told.plans) if RUNAWAY not in one.broken]
+    if not stays:
+        raise RunawayError(f"Whatever may lie there: {RUNAWAY[0].lower()}{RUNAWAY[1:]}")
+    picked, told = [picked[n] for n in stays], replace(told, plans=tuple(told.plans[n] for n in stays))
+    if told.present is not None and RUNAWAY in told.present.broken:
+        told = replace(told, present=replace(told.present, chance=0.0, hottest_die_c=None, outlooks=()))
     order = _order(told.plans, wanted.chance)  # the full field may find another one first
     told = replace(told, plans=tuple(told.plans[n] for n in order), complete=True)
     if order[0] != 0:
@@ -132,16 +141,49 @@ def _prepared(engine: Engine, project: Project, build: str, point: str, wishes: 
     for place, some in zip(found, options, strict=True):
         if all(one.refused for one in some):
             raise AssemblyError(f"Nothing may lie in “{place.label}”: {some[0].refused}")
-    fills = [[one.fills for one in some] for some in options]
-    pairs = list(zip(found, options, strict=True))
-    likely = [[n for n, one in enumerate(some) if not one.refused and not hopeless(place, one)] for place, some in pairs]
-    tryout = Tryout(engine, project, build, point, [one.joints for one in found], fills, likely)
+    try:
+        tryout = _tryout(engine, project, (build, point), found, options)
+    except RunawayError:
+        # As it is it would not even stay anywhere, which is why advice is asked for: something else lies there first.
+        options = [_coolest_first(project, place, some) for place, some in zip(found, options, strict=True)]
+        tryout = _tryout(engine, project, (build, point), found, options)
     yield 0.12, None
     wanted = bounds(project, point, tryout.sensors)
     washers = practice().washers_mm if wishes.washers and tryout.washers.any() else (0.0,)
-    to_fine = _to_fine(engine, project, build, point, tryout.sensors)
+    to_fine = _to_fine(engine, _that_stays(engine, project, tryout), build, point, tryout.sensors)
     yield 0.15, None
     return Pool(project, tryout, found, options, wanted, washers, to_fine, lambda: fan_curve(engine, project, build, point))
+
+
+def _tryout(
+    engine: Engine, project: Project, at: tuple[str, str], found: Sequence[Place], options: Sequence[Sequence[Candidate]]
+) -> Tryout:
+    fills = [[one.fills for one in some] for some in options]
+    pairs = zip(found, options, strict=True)
+    likely = [[n for n, one in enumerate(some) if not one.refused and not hopeless(place, one)] for place, some in pairs]
+    return Tryout(engine, project, *at, [one.joints for one in found], fills, likely)
+
+
+def _coolest_first(project: Project, place: Place, some: Sequence[Candidate]) -> list[Candidate]:
+    """Return candidates with that one first which resists least, layer by layer, the gap alone being looked at."""
+    known = known_materials(project)
+
+    def resists(one: Candidate) -> float:
+        if one.refused or not one.materials:
+            return np.inf
+        thick = place.gap_mm if one.thickness_mm is None else min(one.thickness_mm, place.gap_mm)
+        return max(thick, _FILM_MM) / min(known[name].conductivity_w_mk.value for name in one.materials)
+
+    return sorted(some, key=resists)
+
+
+def _that_stays(engine: Engine, project: Project, tryout: Tryout) -> Project:
+    """Return the project as it is, or, where heat runs away in it, with the plan around which everything is linearised."""
+    try:
+        engine.predict(project, tryout.build, tryout.point, fidelity="coarse")
+    except RunawayError:
+        return tryout.project_of(tryout.first)
+    return project
 
 
 def likely_first(place: Place, some: Sequence[Candidate]) -> list[Candidate]:
@@ -176,7 +218,7 @@ def _bettered(engine: Engine, project: Project, pool: Pool, at: tuple[str, str],
     """Find out what is not known, and search again with what every bound then needs for its chance."""
     ready: Preparation | None = None
     try:
-        for progress, found in preparing(engine, project, *at):
+        for progress, found in preparing(engine, _that_stays(engine, project, pool.tryout), *at):
             ready = found
             yield 0.35 + 0.15 * progress, None
     except AshenError:

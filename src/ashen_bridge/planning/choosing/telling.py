@@ -9,6 +9,7 @@ from ashen_bridge.planning.choosing.chances import Chances
 from ashen_bridge.planning.choosing.pool import Pool
 from ashen_bridge.planning.choosing.result import Advice, Closed, Plan, Undecided
 from ashen_bridge.predict.engine import Engine
+from ashen_bridge.thermal.steady import RunawayError
 from ashen_bridge.words.numbers import number, percent
 
 _SURE = 1.64  # standard uncertainties that leave one in twenty to one side
@@ -46,7 +47,10 @@ def undecided(pool: Pool, chances: Chances, told: Advice) -> tuple[Undecided, ..
 
 def closed(engine: Engine, project: Project, pool: Pool, build: str, point: str) -> Closed | None:
     """Return what could be done without opening: rises go with the power, so the share of it at which every limit holds."""
-    report = engine.predict(project, build, point, fidelity="fine").report
+    try:
+        report = engine.predict(project, build, point, fidelity="fine").report
+    except RunawayError:
+        return Closed(None, None, "As it is the heat runs away at full power: without opening only less power helps.")
     shown = {row.id: row.value_c for row in report.sensors} | {row.id: row.t_max_c for row in report.components}
     known = [(one, shown[one.sensor], spare) for one, spare in zip(pool.bounds, pool.spare_k, strict=True) if one.sensor in shown]
     if not known:
