@@ -73,7 +73,7 @@ def _column(advice: Advice, plan: Plan, extra: tuple[bool, bool, bool]) -> Colum
     if washers:
         cells.append(Cell(f"{plan.washers_mm:g} mm more" if plan.washers_mm else "as they are", bool(plan.washers_mm)))
     cells.append(Cell("–" if plan.hottest_die_c is None else f"{number(plan.hottest_die_c, 1)} °C"))
-    cells.append(_nearest_cell(worst))
+    cells.append(_nearest_cell(worst, plan.broken))
     cells.append(Cell("–" if plan.die_kpa is None else f"{number(plan.die_kpa)} kPa"))
     cells.append(Cell("none" if plan is advice.present else _work(plan)))
     cells.append(Cell(f"{plan.years:g} years" if plan is not advice.present else "–"))
@@ -90,9 +90,9 @@ def _column(advice: Advice, plan: Plan, extra: tuple[bool, bool, bool]) -> Colum
     return Column(plan.name, answer, under, short, tuple(cells), plan is advice.present, tip)
 
 
-def _nearest_cell(worst: SensorOutlook | None) -> Cell:
+def _nearest_cell(worst: SensorOutlook | None, broken: tuple[str, ...]) -> Cell:
     if worst is None:
-        return Cell("no limit is stated")
+        return Cell(broken[-1].partition(":")[0] if broken else "no limit is stated", warns=bool(broken))
     pm = "" if worst.pm_k is None else f" {plus_minus(worst.pm_k, 0)}"
     return Cell(
         f"{worst.label}: {number(worst.value_c)}{pm} of {number(worst.at_most_c)} °C", warns=worst.value_c > worst.at_most_c
