@@ -53,7 +53,7 @@ def test_from_why_to_the_pad_in_three_clicks(qtbot: QtBot, window: MainWindow) -
 
     click(window.rail._steps["baseline"])
     page = baseline(window)
-    click(page.pages.buttons.buttons()[2])
+    click(next(one for one in page.pages.buttons.buttons() if one.text() == "Why"))
     weighed(qtbot, window)
     said = page.diagnosis.panel.said.text()
     assert "Pad B2" in said
