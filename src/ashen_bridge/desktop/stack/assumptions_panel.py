@@ -61,7 +61,7 @@ class AssumptionsPanel(QFrame):
         self.tree.setRootIsDecorated(False)
         self.tree.setUniformRowHeights(False)
         self.tree.setWordWrap(True)
-        self.tree.setMinimumHeight(250)
+        self.tree.setMinimumHeight(190)
         header = self.tree.header()
         if header is not None:
             header.setStretchLastSection(False)
