@@ -59,26 +59,17 @@ def noted(history: Sequence[Note], done: Sequence[Done], who: str, now: datetime
 
     `now` is local time. Notes stay in the order in which they were made, whatever the clock says.
     """
-    kept = list(history)
     at, name = now.replace(tzinfo=None).isoformat(timespec="minutes"), who[:_LONG]
+    start = len(history)
+    while start and history[start - 1].day == at[:10]:
+        start -= 1
+    today = {(one.kind, one.what, one.who): one for one in history[start:]}
     for kind, what, times in done:
-        like = _like(kept, kind, what, name, at[:10])
-        if like is None:
-            kept.append(Note(at=at, who=name, kind=kind, what=what, times=times))
-        else:
-            old = kept.pop(like)
-            kept.append(old.model_copy(update={"at": at, "times": min(old.times + times, 1_000_000)}))
+        old = today.pop((kind, what, name), None)  # what is done again comes last
+        many = times + (old.times if old is not None else 0)
+        today[kind, what, name] = Note(at=at, who=name, kind=kind, what=what, times=min(many, 1_000_000))
+    kept = [*history[:start], *today.values()]
     return tuple(kept) if len(kept) <= MOST_NOTES else _folded(kept)
-
-
-def _like(kept: list[Note], kind: NoteKind, what: str, who: str, day: str) -> int | None:
-    for n in range(len(kept) - 1, -1, -1):
-        one = kept[n]
-        if one.day != day:
-            return None
-        if (one.kind, one.what, one.who) == (kind, what, who):
-            return n
-    return None
 
 
 def _folded(kept: list[Note]) -> tuple[Note, ...]:

@@ -28,11 +28,14 @@ class _Command(QUndoCommand):
     def __init__(self, document: Document, edit: Edit, before: Project, after: Project) -> None:
         super().__init__(edit.name)
         self._document, self._before, self._after, self._key = document, before, after, edit.merge_key
+        self._done: tuple[Done, ...] | None = None
 
     def done(self, forth: bool = True) -> tuple[Done, ...]:
         """Return what the edit did, or what taking it back did, in words."""
         if forth:
-            return done_between(self._before, self._after, self.text())
+            if self._done is None:
+                self._done = done_between(self._before, self._after, self.text())
+            return self._done
         return (("undone", f"Taken back: {self.text()}"[:200], 1),)
 
     def id(self) -> int:
@@ -43,7 +46,7 @@ class _Command(QUndoCommand):
         """Take a following edit of the same thing into this one."""
         if not isinstance(other, _Command) or other._key != self._key:
             return False
-        self._after = other._after
+        self._after, self._done = other._after, None
         self.setText(other.text())
         return True
 
